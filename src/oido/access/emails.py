@@ -37,7 +37,7 @@ class EmailRequest(NamedTuple):
 def request_email_changes(by: User, wanted: Sequence[EmailRequest]) -> list[EmailRequest]:
     """Ask for new addresses to be confirmed, in the background; return the requests that change something.
 
-    An empty address removes the one on file at once. The old address is always told. Raises NotAllowed, and then nothing
+    An empty address removes the one on file at once. The old address is always told. Raise NotAllowed, and then nothing
     has changed.
     """
     authority = Authority(by, [request.person.pk for request in wanted])
@@ -78,7 +78,7 @@ def request_email_changes(by: User, wanted: Sequence[EmailRequest]) -> list[Emai
 
 
 def pending_address(person: User) -> str | None:
-    """The address that still has to be confirmed; None where there is none."""
+    """Return the address that still has to be confirmed, or None."""
     change = EmailChange.objects.filter(person=person, ends_at__gt=timezone.now()).first()
     return change.address if change is not None and change.address else None
 

@@ -86,12 +86,12 @@ def address_of(request: HttpRequest) -> str:
 
 
 def wait_minutes(seconds: float) -> int:
-    """Whole minutes, rounded up."""
+    """Return the wait in whole minutes, rounded up."""
     return math.ceil(seconds / 60)
 
 
 def is_known_browser(request: HttpRequest, person: User | None) -> bool:
-    """Has this person signed in with this browser before?"""
+    """Return whether this person has signed in with this browser before."""
     return person is not None and person.pk in _known_people(request)
 
 

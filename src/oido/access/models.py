@@ -88,11 +88,11 @@ class WrongGuesses(models.Model):
 
 
 def new_code() -> str:
-    """Three groups of four: some 60 bits."""
+    """Return a new code of three groups of four characters (some 60 bits)."""
     return "-".join("".join(secrets.choice(LETTERS) for _ in range(GROUP)) for _ in range(GROUPS))
 
 
 def code_hash(code: str) -> str:
-    """The same for a code however it is typed: small letters, spaces, no dashes."""
+    """Return the hash of a code. Case, spaces and dashes make no difference."""
     plain = "".join(sign for sign in code.upper() if sign.isalnum())
     return salted_hmac("oido.sign-in-code", plain, algorithm="sha256").hexdigest()

@@ -30,7 +30,10 @@ logger = logging.getLogger(__name__)
 
 @transaction.atomic
 def make_code(helper: User, person: User) -> str:
-    """A new code for somebody's slip; the ones before it end. The only time that it can be read."""
+    """Make a new code for a person's slip and return it.
+
+    Their earlier codes end. Only the hash is stored, so this is the only time that the code can be read.
+    """
     if not may_issue_slip(helper, person):
         raise NotAllowed
     SignInCode.everywhere.filter(person=person, used_at=None).delete()
@@ -46,7 +49,7 @@ def make_code(helper: User, person: User) -> str:
 
 
 def person_of_code(code: str) -> SignInCode | None:
-    """A code that still holds."""
+    """Return the person whose code this is, or None unless the code is still valid."""
     codes = SignInCode.everywhere.select_related("person", "school")
     return codes.filter(code_hash=code_hash(code), used_at=None, ends_at__gt=timezone.now()).first()
 
@@ -66,7 +69,7 @@ def use_code(code: SignInCode, password: str) -> User | None:
 
 @transaction.atomic
 def change_password(person: User, password: str, *, but: str | None = None) -> None:
-    """All other sessions end."""
+    """Set a new password and end all other sessions."""
     person.set_password(password)
     person.save(update_fields=["password"])
     end_sessions(person, but=but)
@@ -101,7 +104,7 @@ def second_factor_of(person: User) -> TOTPDevice | None:
 
 @transaction.atomic
 def begin_second_factor(person: User) -> TOTPDevice:
-    """A secret to be read by an app; it holds once a code of it has been typed."""
+    """Return a new secret for an authenticator app. It counts once a code from the app has been typed."""
     if not person.is_teacher:
         raise NotAllowed
     device = TOTPDevice.objects.filter(user=person, confirmed=False).first()
@@ -110,7 +113,7 @@ def begin_second_factor(person: User) -> TOTPDevice:
 
 @transaction.atomic
 def confirm_second_factor(person: User, token: str) -> list[str] | None:
-    """Codes for the day on which the app is not at hand, to be written down now; None where the token is wrong."""
+    """Switch the second factor on and return the spare codes to write down, or None if the token is wrong."""
     device = TOTPDevice.objects.select_for_update().filter(user=person, confirmed=False).first()
     if device is None or not device.verify_token(token):
         return None
@@ -127,7 +130,10 @@ def confirm_second_factor(person: User, token: str) -> list[str] | None:
 
 @transaction.atomic
 def remove_second_factor(person: User, *, by: User | None = None) -> None:
-    """Switch off a person's own; or, as a head, that of somebody who has lost theirs. Raises NotAllowed."""
+    """Switch off a person's own second factor, or, as a head, that of somebody who has lost theirs.
+
+    Raise NotAllowed for anybody else.
+    """
     helper = by or person
     if not may_change(helper, person, Change.SECOND_FACTOR):
         raise NotAllowed
@@ -140,7 +146,10 @@ def remove_second_factor(person: User, *, by: User | None = None) -> None:
 
 
 def is_second_factor(person: User, token: str) -> bool:
-    """A code of the app, or one of those written down; wrong ones are slowed down by the library."""
+    """Return whether this is a valid code from the app or a spare code.
+
+    The library slows down wrong attempts.
+    """
     token = "".join(token.split()).lower()
     # One sort of device is tried for each sort of code, so that a mistyped one slows down no other.
     kind = TOTPDevice if token.isdigit() else StaticDevice
@@ -152,7 +161,7 @@ def is_second_factor(person: User, token: str) -> bool:
 
 
 def waiting_code(key: object) -> SignInCode | None:
-    """The slip whose code was typed, as long as it holds."""
+    """Return the slip whose code was typed, while it is valid, or None."""
     codes = SignInCode.everywhere.select_related("person", "school")
     return (
         codes.filter(pk=key, used_at=None, ends_at__gt=timezone.now()).first()

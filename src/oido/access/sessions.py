@@ -58,7 +58,7 @@ class SeenMiddleware:
 
 
 def sessions_of(person: User) -> list[SignedIn]:
-    """Those that still hold, the last seen ahead."""
+    """Return a person's valid sessions, the most recently seen first."""
     rows = list(SignedIn.objects.filter(person=person))
     known = set(
         Session.objects.filter(
@@ -69,13 +69,13 @@ def sessions_of(person: User) -> list[SignedIn]:
 
 
 def end_session(row: SignedIn) -> None:
-    """Whoever sits there is signed out with the next click."""
+    """End a session. Whoever uses it is signed out at the next request."""
     Session.objects.filter(session_key=row.session_key).delete()
     row.delete()
 
 
 def end_sessions(person: User, *, but: str | None = None) -> int:
-    """All of a person's, but one; how many."""
+    """End all of a person's sessions but one, and return how many were ended."""
     rows = SignedIn.objects.filter(person=person).exclude(session_key=but or "")
     keys = list(rows.values_list("session_key", flat=True))
     Session.objects.filter(session_key__in=keys).delete()
@@ -83,7 +83,7 @@ def end_sessions(person: User, *, but: str | None = None) -> int:
 
 
 def forget_old_sessions() -> int:
-    """What has expired goes, and what is remembered of it."""
+    """Delete expired sessions and what was stored about them."""
     count = Session.objects.filter(expire_date__lt=timezone.now()).delete()[0]
     old = timezone.now() - timedelta(days=1)
     SignedIn.objects.filter(seen_at__lt=old).exclude(

@@ -12,8 +12,11 @@ from oido.people.models import User
 
 
 def visible_assignments(user: User) -> QuerySet[Assignment]:
-    """Those of the classes that a teacher teaches; a head's, of the whole school. Of a student those that are given to
-    this one, are open and not withdrawn."""
+    """Return the assignments that a user may see.
+
+    A teacher sees those of their own classes, a head those of the whole school. A student sees those given to
+    them that are open and not withdrawn.
+    """
     assignments = Assignment.objects.select_related("exercise", "school_class", "booklet__booklet")
     assignments = assignments.filter(school=user.school_id)
     if user.is_head:
@@ -24,7 +27,10 @@ def visible_assignments(user: User) -> QuerySet[Assignment]:
 
 
 def recordable_assignments(student: User) -> QuerySet[Assignment]:
-    """Those for which a student's takes are stored: withdrawn ones as well, since what was recorded may arrive late."""
+    """Return the assignments for which a student's takes are stored.
+
+    Withdrawn ones are included, because a take may arrive late.
+    """
     assignments = Assignment.objects.select_related("exercise", "school_class", "booklet__booklet")
     return _set_for(student, assignments.filter(school=student.school_id))
 
@@ -75,7 +81,10 @@ def counted(assignments: Iterable[Assignment], *, terms_table: StudentTermsTable
 
 
 def visible_booklet_assignments(user: User) -> QuerySet[BookletAssignment]:
-    """As with assignments: of a student those of which something is given to this one."""
+    """Return the booklet assignments that a user may see.
+
+    A student sees those from which they were given something.
+    """
     booklets = BookletAssignment.objects.filter(school=user.school_id).select_related(
         "booklet", "school_class"
     )
@@ -87,6 +96,6 @@ def visible_booklet_assignments(user: User) -> QuerySet[BookletAssignment]:
 
 
 def reminders_of(student: User) -> dict[int, Reminder]:
-    """The last reminder of each assignment, by its key."""
+    """Return the last reminder of each assignment, by the assignment's key."""
     rows = Reminder.objects.filter(student=student).select_related("by").order_by("sent_at")
     return {row.assignment_id: row for row in rows}

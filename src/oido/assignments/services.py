@@ -79,7 +79,7 @@ class AlreadyAssigned(Exception):
 
 
 def classes_that_have(exercise: Exercise, classes: Iterable[SchoolClass]) -> list[SchoolClass]:
-    """Those of them to whom it is given, and not withdrawn."""
+    """Return those of the classes to which the exercise is given and not withdrawn."""
     known = set(
         Assignment.objects.filter(exercise=exercise, withdrawn_at=None).values_list("school_class", flat=True)
     )
@@ -141,7 +141,7 @@ WEEK = timedelta(days=7)
 
 
 def to_give(booklet: Booklet) -> list[Exercise]:
-    """Its exercises in order, without those that are retired or empty."""
+    """Return the booklet's exercises in order, without retired or empty ones."""
     exercises = [item.exercise for item in items_of(booklet)]
     return [one for one in exercises if one.is_current and one.is_assignable]
 
@@ -158,8 +158,11 @@ def give_booklet(
     terms: Terms | None = None,
     a_week: int | None = None,
 ) -> BookletAssignment:
-    """All its exercises in order: at once, or so many each week, the first ones due then. What is retired or empty is
-    left out; of nothing at all a booklet is not given."""
+    """Give all exercises of a booklet in order, at once or so many a week, the first ones due on the first
+    date.
+
+    Retired and empty exercises are left out. A booklet with nothing left is not given.
+    """
     exercises = to_give(booklet)
     if not exercises or booklet.school_id != school_class.school_id or not teaches(teacher, school_class):
         raise NotAllowed
@@ -214,7 +217,7 @@ def _changed(locked: Assignment) -> None:
 def change_assignment(
     teacher: User, assignment: Assignment, *, due_at: datetime, opens_at: datetime | None, terms: Terms
 ) -> Assignment:
-    """Other dates, other terms. By which rubric it is marked is changed where all its takes are marked again."""
+    """Change dates and terms. The rubric is changed elsewhere, where all takes are marked again."""
     locked = _locked(teacher, assignment)
     if opens_at is not None and opens_at >= due_at:
         raise NotAllowed
@@ -229,7 +232,7 @@ def change_assignment(
 
 @transaction.atomic
 def withdraw(teacher: User, assignment: Assignment, *, is_withdrawn: bool) -> Assignment:
-    """Students see it no more; what they recorded stays. And back again."""
+    """Hide an assignment from students, or show it again. What they recorded stays."""
     locked = _locked(teacher, assignment)
     if (locked.withdrawn_at is not None) != is_withdrawn:
         locked.withdrawn_at = timezone.now() if is_withdrawn else None
@@ -241,7 +244,7 @@ def withdraw(teacher: User, assignment: Assignment, *, is_withdrawn: bool) -> As
 
 @transaction.atomic
 def close(teacher: User, assignment: Assignment, *, is_closed: bool) -> Assignment:
-    """Nothing more is handed in, whatever the due date. And open again."""
+    """Stop all handing in, whatever the due date, or allow it again."""
     locked = _locked(teacher, assignment)
     if (locked.closed_at is not None) != is_closed:
         locked.closed_at = timezone.now() if is_closed else None
@@ -253,7 +256,7 @@ def close(teacher: User, assignment: Assignment, *, is_closed: bool) -> Assignme
 
 @transaction.atomic
 def arrange(teacher: User, assignment: Assignment, student: User, arranged: Arranged) -> Arrangement:
-    """What holds for one student of the class alone, in place of what was arranged before."""
+    """Store the terms for one student of the class. They replace any earlier ones."""
     locked = _locked(teacher, assignment)
     if not locked.school_class.students.filter(pk=student.pk).exists():
         raise NotAllowed
@@ -296,8 +299,11 @@ def add_students(teacher: User, assignment: Assignment, students: Collection[Use
 def give_again(
     teacher: User, before: SchoolClass, school_class: SchoolClass, *, first_due_at: datetime
 ) -> list[Assignment]:
-    """All that one class was given, given to another one: the first due then, the others as far behind it as they were.
-    Booklets stay booklets; what the other class has already is left out, so that asking twice gives it once."""
+    """Give one class's assignments to another class.
+
+    The first is due on the first date, the others as many days later as before. Booklets stay booklets. What
+    the other class already has is left out, so asking twice gives everything once.
+    """
     if not teaches(teacher, before):
         raise NotAllowed
     SchoolClass.objects.select_for_update().get(pk=school_class.pk)

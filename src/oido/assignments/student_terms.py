@@ -70,19 +70,22 @@ class StudentTerms:
         return at > self.due_at
 
     def accepts_submissions(self, at: datetime) -> bool:
-        """May a first take be handed in then?"""
+        """Return whether a first take may be handed in at that time."""
         assignment = self.assignment
         if not self.is_given or assignment.withdrawn_at is not None or assignment.closed_at is not None:
             return False
         return assignment.late != Late.REFUSED or not self.is_late(at)
 
     def late_days(self, at: datetime) -> int:
-        """Days begun after the due date; whether they cost anything is the assignment's to say."""
+        """Return the number of days begun after the due date.
+
+        The assignment says whether they cost anything.
+        """
         return (at - self.due_at).days + 1 if self.is_late(at) else 0
 
 
 def shows_analysis(assignment: Assignment, exercise: Exercise) -> bool:
-    """Do students see what was heard in a take before its mark is released?"""
+    """Return whether students see the analysis of a take before its mark is released."""
     return exercise.recording_rules.shows_analysis and assignment.seen != FeedbackVisibility.NOTHING
 
 
@@ -110,7 +113,7 @@ def _student_terms(
 
 
 def trial_terms(exercise: Exercise) -> StudentTerms:
-    """An exercise as a student would have it for whom nothing is arranged."""
+    """Return the terms of an exercise as for a student with no special arrangements."""
     now = timezone.now()
     return _student_terms(Assignment(exercise=exercise, given_at=now, due_at=now), None)
 
@@ -144,6 +147,6 @@ class StudentTermsTable:
 
 
 def is_open(assignment: Assignment) -> bool:
-    """Do students have it now?"""
+    """Return whether students have the assignment now."""
     opens = assignment.opens_at
     return assignment.withdrawn_at is None and (opens is None or opens <= timezone.now())

@@ -17,9 +17,9 @@ def remember(
     school_class: SchoolClass | None = None,
     **values: Any,
 ) -> None:
-    """A line in the trail, within the transaction of what was done: both stand, or neither.
+    """Add a line to the trail in the same transaction as the change, so that both are stored or neither.
 
-    Without a school it is the actor's; who is of none leaves no line.
+    The line belongs to the actor's school unless another is named. An actor without a school leaves no line.
     """
     assert code in ACTS, code
     where = school or (actor.school if actor is not None else None)

@@ -9,7 +9,7 @@ _address: ContextVar[str | None] = ContextVar("address", default=None)
 
 
 def address() -> str | None:
-    """None outside of a request."""
+    """Return the address of the current request, or None outside a request."""
     return _address.get()
 
 

@@ -90,5 +90,5 @@ ACTS = (
 
 
 def acts_with(tools: Collection[str]) -> list[BenchCommand]:
-    """Those that can be done with these tools, by slug."""
+    """Return the acts that these tools offer, by slug."""
     return [act for act in ACTS if not act.tool or act.tool in tools]

@@ -82,7 +82,10 @@ class BenchView:
     def page(
         self, part: Part, *, only: Collection[int] | None = None, new: Collection[int] | None = None
     ) -> PageView:
-        """With its Weight strip; `only` draws just these rows, `new` are notes that are not there yet."""
+        """Return the page of music with its Weight strip.
+
+        `only` draws just these rows; `new` names notes to be shown as new.
+        """
         if new is None:
             new = compare(self.origin, part).new if self.origin is not None else ()
         return page_view(
@@ -96,7 +99,7 @@ class BenchView:
         )
 
     def changes(self, before: Part, after: Part) -> frozenset[int] | None:
-        """Rows that another state of the part draws anew; None for all."""
+        """Return the rows to redraw for another state of the part, or None for all."""
         return changed_rows(before, after, width=self.width, labels=self.labels, has_strips=True)
 
     def drawing(
@@ -107,8 +110,10 @@ class BenchView:
         seen: range | None,
         new: Collection[int] | None = None,
     ) -> Drawing:
-        """These rows (None: the whole page), those that are `seen` drawn at once; with None, or where they are few, all of
-        them."""
+        """Return the drawing of these rows (None: the whole page).
+
+        Rows in `seen` are drawn at once. With `seen` None, or few rows, all are.
+        """
         boxes = page_rows(part, width=self.width, has_strips=True)
         starts = self.note_starts(part)
         wanted = range(len(boxes)) if rows is None else sorted(k for k in rows if k < len(boxes))
@@ -133,23 +138,23 @@ class BenchView:
         )
 
     def note_starts(self, part: Part) -> list[int]:
-        """For each row the note with which it begins."""
+        """Return, for each row, the note with which it begins."""
         return row_starts(part, width=self.width, has_strips=True)
 
 
 def layout_of(request: HttpRequest) -> str:
-    """How the page is laid out that the request comes from, or that is opened."""
+    """Return the page layout that the request states, or that is opened first."""
     layout = request.headers.get(LAYOUT_HEADER) or request.COOKIES.get(LAYOUT_COOKIE, "")
     return layout if layout in LAYOUTS else "wide"
 
 
 def seen_rows(request: HttpRequest) -> range | None:
-    """Rows that are in view where the request comes from; None if it does not say so."""
+    """Return the rows in view where the request comes from, or None if it does not say."""
     match = _SEEN.fullmatch(request.headers.get(SEEN_HEADER, ""))
     return range(int(match[1]), int(match[2]) + 1) if match else None
 
 
 def asked_rows(request: HttpRequest) -> list[int]:
-    """Rows that are to be drawn now, `AT_ONCE` at most."""
+    """Return the rows to draw now, at most `AT_ONCE`."""
     text = request.GET.get("rows", "")
     return [int(one) for one in text.split(",")][:AT_ONCE] if _NUMBERS.fullmatch(text) else []

@@ -53,27 +53,27 @@ class Work:
 
 
 def as_numbers(selected: Selection) -> str:
-    """Notes as the page's scripts read them."""
+    """Return notes as the lists that the page's scripts read."""
     return " ".join(map(str, sorted(selected)))
 
 
 def may_edit(teacher: User, exercise: Exercise) -> bool:
-    """A part is changed by the teacher whose exercise it is."""
+    """Return whether the user may edit the part: the teacher who owns the exercise."""
     return teacher.is_teacher and exercise.owner_id == teacher.pk
 
 
 @transaction.atomic
 def open_draft(teacher: User, exercise: Exercise) -> Work:
-    """The working copy of an exercise, made from its part if there is none yet."""
+    """Return the working copy of an exercise, made from its part if there is none yet."""
     return work_of(_locked(teacher, exercise))
 
 
 @transaction.atomic
 def change(teacher: User, exercise: Exercise, act: str, make: Change, *, seen: str = "") -> Work:
-    """Do something to the part. What had been taken back before is gone then.
+    """Do something to the part.
 
-    Where the change leaves the part as it is, nothing is stored but the new selection. Raises NotAsShown where `seen` is
-    not what lies on the Bench.
+    What was undone before can no longer be redone. If the part stays the same, only the new selection is stored. Raise NotAsShown if `seen` is not what is on
+    the Bench.
     """
     draft = _locked(teacher, exercise)
     was = draft.position
@@ -86,20 +86,20 @@ def change(teacher: User, exercise: Exercise, act: str, make: Change, *, seen: s
 
 @transaction.atomic
 def step(teacher: User, exercise: Exercise, *, by: int, seen: str = "") -> Work:
-    """Take back (by -1) or do again (by 1); at either end nothing happens. Raises NotAsShown as `change` does."""
+    """Undo (by -1) or redo (by 1); at either end nothing happens. Raise NotAsShown as `change` does."""
     draft = _locked(teacher, exercise)
     before = draft.step(by=by, seen=seen)
     return work_of(draft, before=before)
 
 
 def part_on_bench(teacher: User, exercise: Exercise) -> Part | None:
-    """What lies on the Bench, saved or not; None where the teacher has nothing there."""
+    """Return the part on the Bench, saved or not, or None if the teacher has none there."""
     draft = Draft.objects.filter(exercise=exercise).first() if may_edit(teacher, exercise) else None
     return draft.state() if draft is not None else None
 
 
 def stored(teacher: User, exercise: Exercise, state_id: int) -> Part | None:
-    """A state of the working copy by its row; None where it is not kept."""
+    """Return a state of the working copy by its row, or None if it is no longer kept."""
     if not may_edit(teacher, exercise):
         raise NotAllowed
     draft = Draft.objects.filter(exercise=exercise).first()
@@ -110,7 +110,7 @@ def stored(teacher: User, exercise: Exercise, state_id: int) -> Part | None:
 def save_work(teacher: User, exercise: Exercise, *, seen: str = "") -> TargetPart:
     """Make the part on the Bench the exercise's own. Takes stay with the part they were recorded to.
 
-    An empty page is not kept: students may have the exercise already. Raises NotAsShown as `change` does.
+    An empty page is not kept: students may have the exercise already. Raise NotAsShown as `change` does.
     """
     draft = _locked(teacher, exercise)
     made = draft.state()
@@ -135,7 +135,7 @@ def save_work(teacher: User, exercise: Exercise, *, seen: str = "") -> TargetPar
 
 @transaction.atomic
 def discard_unsaved(teacher: User, exercise: Exercise) -> None:
-    """What was begun and never saved is gone."""
+    """Delete a working copy that was begun and never saved."""
     if not may_edit(teacher, exercise):
         raise NotAllowed
     locked = Exercise.objects.select_for_update().get(pk=exercise.pk)
@@ -180,7 +180,7 @@ def _locked(teacher: User, exercise: Exercise) -> Draft:
 
 
 def work_of(draft: History, *, part: Part | None = None, before: Part | None = None) -> Work:
-    """A working copy as it lies there; its part is read from the state unless it is at hand."""
+    """Return a working copy with its part, which is read from the state unless it is passed in."""
     part = part if part is not None else draft.state()
     last_act, next_act = draft.acts()
     return Work(

@@ -33,8 +33,9 @@ class Version:
 
 
 def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> dict[str, Any]:
-    """The versions, the newest first, and the page of the one that is wanted, or of the newest, with the notes that the one
-    before it had not."""
+    """Return the versions, newest first, and the page of the requested one (or the newest) with the notes that
+    its predecessor lacks marked.
+    """
     rows = list(exercise.parts.defer("source_file").order_by("-number")[: MAX_SHOWN + 1])
     parts = [row.read() for row in rows]
     at = next((k for k, row in enumerate(rows) if row.number == shown), 0)
@@ -60,7 +61,7 @@ def _page(part: Part, before: Part | None, look: BenchView) -> PageView:
 
 
 def versions_panel(request: HttpRequest, exercise: Exercise) -> dict[str, Any]:
-    """For the exercise's page: how many versions there are, for who may bring one back."""
+    """Return what the exercise page needs about versions: how many there are, for users who may restore one."""
     user = request.user
     is_own = user.is_authenticated and may_edit(user, exercise)
     return {"versions_count": exercise.parts.count() if is_own else 0}

@@ -74,7 +74,9 @@ class WorkPage:
     """A template of something on the page, made from `more`, that is said anew after each change."""
 
     def leaf(self, request: Request, slug: str) -> HttpResponseBase:
-        """A tool as it is opened beside the music, or the text as it is now; on the whole page where no script asks."""
+        """Answer with an opened tool or the part as text, for the panel beside the music, or with the whole
+        page where no script asks.
+        """
         tool = self._tool(slug)
         if tool not in self.tools and tool is not TextTool:
             raise Http404
@@ -131,7 +133,7 @@ class WorkPage:
         return self.answer(request, work, leaf=leaf, is_pick=slug in PICKING)
 
     def do(self, request: Request, act: Callable[[str], Work]) -> HttpResponseBase:
-        """Do something to what the page shows, whatever is picked, and answer."""
+        """Apply an act to what the page shows, with whatever is picked, and answer."""
         try:
             work = act(_seen(request, is_state_enough=True))
         except NotAsShown:
@@ -206,17 +208,17 @@ class WorkPage:
     def answer(
         self, request: Request, work: Work, *, leaf: Tool | None = None, is_pick: bool = False
     ) -> HttpResponseBase:
-        """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
+        """Answer with what has changed: the rows to redraw and the tool just used."""
         if not request.htmx:
             return redirect(self.url)
         return render(request, "bench/_change.html", self.changes(request, work, leaf=leaf, is_pick=is_pick))
 
     def redrawn(self, request: Request, work: Work) -> HttpResponse:
-        """All rows: the part is drawn otherwise, or the page shows another one."""
+        """Answer with all rows, after the layout or the whole part has changed."""
         return render(request, "bench/_change.html", self.changes(request, work, all_rows=True))
 
     def later_rows(self, request: Request) -> HttpResponse:
-        """Rows whose notes were to come later; where the part is another one by now, the page as it is."""
+        """Answer with rows that were left for later, or with the whole page if the part has changed since."""
         work = self.open_work()
         if request.GET.get("state") != str(work.draft.state_id):
             return self.redrawn(request, work)

@@ -86,7 +86,7 @@ def is_booklet(data: bytes) -> bool:
 
 
 def read_booklet(data: bytes) -> BundledBooklet:
-    """Raises FormatError, which names the file that is wrong."""
+    """Return the booklet in an archive. Raise FormatError, naming the file that is wrong."""
     with safe_zip.opened(data) as archive:
         if MANIFEST not in archive.namelist():
             raise FormatError(expected=f"an archive with {MANIFEST}", actual="none")

@@ -11,7 +11,10 @@ from oido.exercises.printed import document_of, fonts_url, sheet_document, write
 
 
 def booklet_pdf(booklet: Booklet, conventions: Conventions) -> bytes:
-    """Pages are counted through; the contents say on which each begins."""
+    """Return the booklet as a PDF.
+
+    Pages are numbered throughout, and the contents name the page of each exercise.
+    """
     items = items_of(booklet)
 
     def sheet(item: Item, first_page: int) -> Any:

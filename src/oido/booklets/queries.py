@@ -5,7 +5,9 @@ from oido.people.models import User
 
 
 def visible_booklets(user: User) -> QuerySet[Booklet]:
-    """A teacher's own and those that colleagues share; a head's, of the whole school. With `size`."""
+    """Return a teacher's own booklets and those that colleagues share, or, for a head, all of the school, each
+    with `size`.
+    """
     booklets = Booklet.objects.filter(school=user.school_id, deleted_at=None).select_related("owner")
     if not user.is_teacher:
         return booklets.none()
@@ -15,6 +17,6 @@ def visible_booklets(user: User) -> QuerySet[Booklet]:
 
 
 def items_of(booklet: Booklet) -> list[Item]:
-    """In order; exercises that are deleted are left out."""
+    """Return the items in order, without deleted exercises."""
     rows = Item.objects.filter(booklet=booklet, exercise__deleted_at=None).select_related("exercise__part")
     return list(rows.defer("exercise__part__source_file"))

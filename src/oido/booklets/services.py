@@ -95,7 +95,7 @@ def change_item(teacher: User, item: Item, *, heading: str, text: str) -> None:
 
 @transaction.atomic
 def move(teacher: User, item: Item, *, by: int) -> None:
-    """One place up or down."""
+    """Move an item one place up or down."""
     _locked(teacher, item.booklet)
     order = list(item.booklet.items.order_by("position", "pk"))
     at = next(k for k, row in enumerate(order) if row.pk == item.pk)
@@ -115,7 +115,7 @@ def remove_item(teacher: User, item: Item) -> None:
 
 @transaction.atomic
 def delete(teacher: User, booklet: Booklet, *, is_deleted: bool) -> None:
-    """Out of the list, and back; its exercises stay, and what was given of it."""
+    """Remove a booklet from the list, or bring it back. Its exercises and assignments stay."""
     locked = Booklet.objects.select_for_update().get(pk=booklet.pk)
     if not may_manage(teacher, locked):
         raise NotAllowed
@@ -125,7 +125,7 @@ def delete(teacher: User, booklet: Booklet, *, is_deleted: bool) -> None:
 
 @transaction.atomic
 def copy_booklet(teacher: User, source: Booklet, *, title: str) -> Booklet:
-    """With copies of its exercises, so that it can be changed without changing the other."""
+    """Copy a booklet with its exercises, so that the copy can change without changing the original."""
     items = list(source.items.select_related("exercise__part"))
     made = make_booklet(teacher, title=title, text=source.text)
     for item in items:
@@ -138,7 +138,7 @@ def copy_booklet(teacher: User, source: Booklet, *, title: str) -> Booklet:
 
 @transaction.atomic
 def take_in(teacher: User, stored: ImportedFile, bundled: BundledBooklet) -> Booklet:
-    """All that a file has: the booklet and its exercises, once. Raises NotAllowed where it was taken in meanwhile."""
+    """Store the booklet and exercises of a file, once. Raise NotAllowed if the file was taken in meanwhile."""
     if not ImportedFile.objects.select_for_update().filter(pk=stored.pk, owner=teacher).exists():
         raise NotAllowed
     made = make_booklet(teacher, title=bundled.title, text=bundled.text)
@@ -162,7 +162,10 @@ class SetOf:
 
 
 def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[SetVariation]:
-    """In order: rhythms, keys, hands, tempos. What would be as the part is, or empty, is left out."""
+    """Return the variations in order: rhythms, keys, hands, tempos.
+
+    Those equal to the part, or empty, are left out.
+    """
     part, bpm = source.part_in_force.read(), float(source.tempo_bpm)
     variations: list[SetVariation] = []
     for key in wanted.rhythms:
@@ -192,7 +195,7 @@ def _at(tempo: float) -> str:
 def make_set(
     teacher: User, source: Exercise, made: Sequence[SetVariation], *, title: str, with_source: bool
 ) -> Booklet:
-    """An exercise for each variation, with names that tell them apart, in a booklet."""
+    """Make an exercise for each variation, with names that tell them apart, in a booklet."""
     if len(made) + with_source > MAX_ITEMS:
         raise TooMany
     exercises = [source] if with_source else []

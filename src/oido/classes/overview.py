@@ -67,7 +67,7 @@ class ClassLine:
 
 
 def lines_of(assignments: Sequence[Any]) -> tuple[ClassLine, ...]:
-    """A line for each assignment and for each booklet, where its last one stands."""
+    """Return a line for each assignment, and one for each booklet in the place of its last assignment."""
     of_line: dict[tuple[str, int], list[Any]] = defaultdict(list)
     for assignment in assignments:
         of_line[
@@ -99,7 +99,7 @@ class Overview:
 
 
 def overview_of(school_class: SchoolClass) -> Overview:
-    """Eight queries, whatever the size of the class."""
+    """Return the overview of a class, in eight queries whatever its size."""
     now = timezone.now()
     rows = list(
         Assignment.objects.filter(school_class=school_class)

@@ -28,7 +28,7 @@ class BadBody(Exception):
 
 
 def parsed(body: bytes, kind: type[T]) -> T:
-    """A body as a value of a msgspec type. Raises BadBody, whatever was sent."""
+    """Return a request body as a value of a msgspec type. Raise BadBody if it cannot be read."""
     try:
         value = msgspec.json.decode(body, type=kind)
     except msgspec.ValidationError as problem:

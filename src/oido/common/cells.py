@@ -12,11 +12,11 @@ RISKY = ("=", "+", "-", "@", "\t", "\r")
 
 
 def plain_cell(text: str) -> str:
-    """Text that no spreadsheet takes for a formula, or refuses for a control character."""
+    """Return a text that no spreadsheet takes for a formula or refuses for a control character."""
     text = without_control_characters(text)
     return f"'{text}" if text.startswith(RISKY) else text
 
 
 def plain_row(values: Iterable[Any]) -> list[Any]:
-    """A row whose texts are plain cells; numbers stay numbers."""
+    """Return a row whose texts are plain cells. Numbers stay numbers."""
     return [plain_cell(value) if isinstance(value, str) else value for value in values]

@@ -8,15 +8,15 @@ LAST_MINUTE = time(23, 59)
 
 
 def begin_of(day: date) -> datetime:
-    """The first moment of a day."""
+    """Return the first moment of a day."""
     return timezone.make_aware(datetime.combine(day, time.min))
 
 
 def end_of(day: date) -> datetime:
-    """The last moment of a day."""
+    """Return the last moment of a day."""
     return timezone.make_aware(datetime.combine(day, time.max))
 
 
 def due_on(day: date) -> datetime:
-    """When something is due that is due on a day: its last minute, as people write it."""
+    """Return the due time for a due day: 23:59 on that day."""
     return timezone.make_aware(datetime.combine(day, LAST_MINUTE))

@@ -7,8 +7,11 @@ VALUES_BETWEEN = 20_000
 
 
 def freeze_loaded_objects() -> None:
-    """All that lives now (code, models, templates) is no garbage, and is not looked through again; garbage is looked for every
-    few answers, not eight times in each: an act on all of 1,000 notes spends 0.7 ms on it instead of 2.7."""
+    """Exclude all loaded objects (code, models, templates) from garbage collection, and collect every few
+    answers instead of eight times in each.
+
+    An act on all of 1,000 notes then spends 0.7 ms on it instead of 2.7.
+    """
     gc.collect()
     gc.freeze()
     gc.set_threshold(VALUES_BETWEEN, *gc.get_threshold()[1:])

@@ -9,7 +9,7 @@ from oido.common.permissions import View
 
 
 def only_post(view: View) -> View:
-    """The view answers POST alone."""
+    """Let the view answer POST alone."""
     guarded: Any = require_POST(view)
     guarded.is_only_post = True
     view_guarded: View = guarded
@@ -17,7 +17,7 @@ def only_post(view: View) -> View:
 
 
 def can_be_looked_at(path: str) -> bool:
-    """Is there a page at a path, as far as the address tells?"""
+    """Return whether there is a page at a path, as far as the address tells."""
     try:
         view: Any = resolve(path.split("?")[0].split("#")[0]).func
     except Resolver404:

@@ -14,7 +14,7 @@ Draw = Callable[[range, int], str]
 
 
 def notation_answer(request: HttpRequest, part: Part, draw: Draw) -> HttpResponse:
-    """Answer with the piece that `piece` in the query names, and where the next one is."""
+    """Answer with the piece of notation that `piece` in the query names, and with where the next one is."""
     pieces, number = bar_pieces(part), whole(request.GET.get("piece", "0"))
     if number is None or not 0 <= number < len(pieces):
         raise Http404

@@ -4,8 +4,9 @@ MAX_DIGITS = 9
 
 
 def whole(text: str) -> int | None:
-    """A whole number as a person writes it, a sign before it or not; None for anything else, and for what no
-    column holds."""
+    """Return the whole number in a text, with or without a sign, or None for anything else, including numbers
+    too large to store.
+    """
     digits = text.removeprefix("-")
     if not (digits.isascii() and digits.isdigit() and len(digits) <= MAX_DIGITS):
         return None

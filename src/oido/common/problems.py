@@ -24,6 +24,6 @@ def error_message(problem: EarError) -> str:
 
 
 def add_problem(form: BaseForm, problem: EarError, *, otherwise: str | None = None) -> None:
-    """Beside its field, if the form has one of that name; else `otherwise`, or over the form."""
+    """Add an error to the field of that name, else to `otherwise`, else to the form."""
     field = problem.field if problem.field in form.fields else otherwise
     form.add_error(field, error_message(problem))

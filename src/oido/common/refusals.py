@@ -48,7 +48,7 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 
 def failed(request: HttpRequest) -> HttpResponse:
-    """Answer to an error in the code, or to a database that cannot be reached: it is being started again then."""
+    """Answer to an error in the code, or to a database that cannot be reached and is being restarted."""
     is_away = _is_database_away(sys.exc_info()[1])
     status = 503 if is_away else 500
     context = {

@@ -50,7 +50,7 @@ SOURCES = {
 
 
 def played_here() -> list[Source]:
-    """What a student can play on, in this school."""
+    """Return the input sources that a student can use in this school."""
     return [
         source
         for source in Source
@@ -59,5 +59,5 @@ def played_here() -> list[Source]:
 
 
 def instruments() -> list[Source]:
-    """What somebody plays with their own hands."""
+    """Return the input sources that are played by hand."""
     return [source for source in Source if source.row.is_played and not source.row.is_for_demo]

@@ -47,7 +47,7 @@ def _sample_part() -> Part:
 
 @require_GET
 def style(request: HttpRequest) -> HttpResponse:
-    """All recurring pieces of pages."""
+    """Answer with the page that shows all recurring components."""
     if not settings.DEBUG:
         raise Http404
     form = SampleForm({"title": "Slack Water", "tempo": "9999"})

@@ -9,7 +9,7 @@ from ear.formats.characters import has_control_characters
 
 
 def validate_printable(value: Any) -> None:
-    """Refuse control characters in a field of a form. Raises ValidationError."""
+    """Refuse control characters in a form field. Raise ValidationError."""
     if isinstance(value, str) and has_control_characters(value):
         raise ValidationError(
             _("There is a character in this that cannot be printed. Please type it again."),

@@ -9,8 +9,10 @@ from django.template.loader import render_to_string
 
 
 def with_undo(request: HttpRequest, message: str, url: str, fields: Mapping[str, Any] | None = None) -> None:
-    """Told on the next page; where `url` is empty there is nothing to take back. `fields` are sent with it, lists as
-    several of a name."""
+    """Announce a change on the next page, with an undo button.
+
+    An empty `url` means no button. `fields` are sent with it; lists become repeated fields.
+    """
     if not url:
         messages.success(request, message)
         return

@@ -28,7 +28,7 @@ def words_address() -> str:
 
 
 def words(request: HttpRequest) -> HttpResponseBase:
-    """The catalogue; kept for a year where the address names a version."""
+    """Answer with the message catalogue. It is cached for a year if the address names a version."""
     response: Any = JavaScriptCatalog.as_view()(request)
     response["Cache-Control"] = f"public, max-age={KEPT_S}, immutable" if "v" in request.GET else "no-cache"
     answer: HttpResponseBase = response

@@ -82,7 +82,7 @@ class ExerciseTrouble:
         return tuple(bar for bar in self.bars if most and bar.troubled == most)
 
     def step(self, bar: PictureBar) -> int:
-        """0 to 4: how strongly it is tinted; 0 where nobody has trouble."""
+        """Return how strongly to tint it, 0 to 4; 0 if nobody has trouble."""
         return -(-4 * bar.troubled // self.takes) if self.takes else 0
 
     @property
@@ -91,7 +91,7 @@ class ExerciseTrouble:
 
 
 def trouble_of(exercise: Exercise, assignments: Iterable[Assignment]) -> ExerciseTrouble:
-    """Of an exercise's assignments."""
+    """Return the trouble spots over an exercise's assignments."""
     takes = list(handed_in_takes(*assignments))
     rows = _rows(exercise, _part_of(exercise, takes), takes, None)
     return ExerciseTrouble(

@@ -98,7 +98,10 @@ class Watch:
 
 
 def watch(assignment: Assignment) -> Watch:
-    """Seven queries, whatever the size of the class. Who has left the class and handed in is there, too."""
+    """Return the watch list of a class, in seven queries whatever its size.
+
+    Students who have left the class but handed in are included.
+    """
     own = Take.objects.filter(assignment=assignment, student__erased_as="")
     counts = {
         row["student"]: row

@@ -50,13 +50,13 @@ class NoSound(EarError):
 
 
 def render(part: Part, ending: str, tags: Tags | None = None) -> bytes:
-    """A part as a sound file: normalised, its tail faded out. Raises NoSound."""
+    """Return a part as a sound file, normalised and faded out. Raise NoSound."""
     length_s = part.tempos.second_at(part.bars[-1].end_tick)
     return render_midi(write_part(part), kind=part.kind, length_s=length_s, ending=ending, tags=tags)
 
 
 def render_midi(midi: bytes, *, kind: Kind, length_s: float, ending: str, tags: Tags | None = None) -> bytes:
-    """A Standard MIDI File that lasts so long, as a sound file with these tags. Raises NoSound."""
+    """Return a Standard MIDI File of this duration as a sound file with these tags. Raise NoSound."""
     if length_s > MAX_SECONDS:
         raise NoSound(f"a sound file lasts up to {MAX_SECONDS // 60} minutes, this one {length_s / 60:.0f}")
     samples = _synthesize(midi, kind, length_s)

@@ -70,7 +70,7 @@ class Bundled:
 
 
 def write_bundle(exercise: Exercise) -> bytes:
-    """The manifest, which holds everything, and the part in formats that others read."""
+    """Return an archive with the manifest, which holds everything, and the part in other open formats."""
     part = exercise.part_in_force.read()
     manifest = to_plain(
         ExerciseManifest(
@@ -101,7 +101,10 @@ def is_bundle(data: bytes) -> bool:
 
 
 def read_bundle(data: bytes) -> Bundled:
-    """Raises FormatError for what is no bundle, or one that says what cannot be."""
+    """Return the exercise in an archive.
+
+    Raise FormatError if it is not a bundle, or holds values that are not allowed.
+    """
     with safe_zip.opened(data) as archive:
         if MANIFEST not in archive.namelist():
             raise FormatError(expected=f"an archive with {MANIFEST}", actual="none")

@@ -94,22 +94,25 @@ class History(models.Model):
         return f"{self.state_id}.{zlib.crc32(json.dumps(self.selected).encode()):x}"
 
     def check_shown(self, seen: str) -> None:
-        """`seen` is `shown` of the page on which something is to be done, or only the state where it does not matter what is
-        picked; nothing is asked of an empty one. Raises NotAsShown."""
+        """Check that the page shows the current state.
+
+        `seen` is `shown` of that page, or only the state if the selection does not matter. An empty `seen` is
+        not checked. Raise NotAsShown.
+        """
         if seen and not f"{self.shown}.".startswith(f"{seen}."):
             raise NotAsShown
 
     def stored(self, state_id: int) -> Part | None:
-        """A state by its row; None where it is not kept."""
+        """Return a state by its row, or None if it is no longer kept."""
         text = self.states.filter(pk=state_id).values_list(TEXT, flat=True).first()
         return None if text is None else RECENT.read(text)
 
     def earlier(self, number: int) -> Part | None:
-        """A state by its number; None where it is not kept."""
+        """Return a state by its number, or None if it is no longer kept."""
         return self.parts({number}).get(number)
 
     def parts(self, numbers: Collection[int]) -> dict[int, Part]:
-        """States by their numbers; those that are not kept are left out."""
+        """Return states by their numbers, without those no longer kept."""
         texts = self.states.filter(number__in=numbers).values_list("number", TEXT)
         return {number: RECENT.read(text) for number, text in texts}
 
@@ -126,9 +129,11 @@ class History(models.Model):
         RECENT.remember(text, part)
 
     def change(self, act: str, make: Change, *, seen: str = "") -> tuple[Part, Part]:
-        """The part before and after. What had been taken back before is gone then; where the change
-        leaves the part as it is, nothing is stored but the selection. To be called with the row locked.
-        Raises NotAsShown where `seen`, as `check_shown` has it, is not what lies here."""
+        """Change the part, and return it before and after.
+
+        What was undone before can no longer be redone. If the part stays the same, only the selection is
+        stored. Call this with the row locked. Raise NotAsShown if `seen` does not match (see `check_shown`).
+        """
         from_here = self.states.filter(number__gte=self.position).order_by("number")
         (self.state_id, text), *later = from_here.values_list(
             "pk", Case(When(number=self.position, then=TEXT))
@@ -149,7 +154,7 @@ class History(models.Model):
         return before, edited.part
 
     def step(self, *, by: int, seen: str = "") -> Part:
-        """Take back (-1) or do again (1), as far as there is anything; the part before. Raises NotAsShown as `change` does."""
+        """Undo (-1) or redo (1), if there is anything, and return the part before. Raise NotAsShown as `change` does."""
         before = self.state()
         self.check_shown(seen)
         self._acts = None
@@ -159,7 +164,7 @@ class History(models.Model):
         return before
 
     def acts(self) -> tuple[str | None, str | None]:
-        """The tool that made this state, if that can be undone, and the one that could be done again."""
+        """Return the act that made this state, if it can be undone, and the one that could be redone."""
         if self._acts is not None:
             return self._acts
         near = self.states.filter(number__gte=self.position - 1, number__lte=self.position + 1)

@@ -28,7 +28,7 @@ class LadderDraft:
     later: tuple[Ladder, ...] = ()
 
     def to_text(self) -> str:
-        """As the page keeps it."""
+        """Return the draft as the text that the page keeps."""
         plain = {
             "rungs": self.ladder.to_json(),
             "earlier": [one.to_json() for one in self.earlier],
@@ -38,7 +38,7 @@ class LadderDraft:
 
     @classmethod
     def from_text(cls, text: str, part: Part) -> "LadderDraft":
-        """The reverse. Raises FormatError."""
+        """Return the draft that `to_text` wrote. Raise FormatError."""
         try:
             plain = json.loads(text)
             before, after = (
@@ -50,7 +50,10 @@ class LadderDraft:
             raise FormatError(expected=term("a ladder"), actual=f"{problem}"[:60]) from problem
 
     def then(self, *rungs: Rung) -> "LadderDraft":
-        """With other rungs; a step more, if they are others. Raises ValueOutOfRange of too many."""
+        """Return the draft with other rungs, and with a further undo step if they differ.
+
+        Raise ValueOutOfRange if there are too many.
+        """
         made = Ladder(rungs=rungs)
         if made == self.ladder:
             return self
@@ -74,7 +77,7 @@ class LadderDraft:
         return self.then(*rungs)
 
     def with_new(self, part: Part, first_bar: int, last_bar: int) -> "LadderDraft":
-        """A rung over these bars, at the end. Raises PageProblem where there is no room for one."""
+        """Return the draft with a rung over these bars at the end. Raise PageProblem if there is no room."""
         if len(self.ladder.rungs) == MAX_RUNGS:
             raise PageProblem(_("A ladder has up to %(n)s rungs.") % {"n": MAX_RUNGS})
         first, last = sorted(min(max(1, bar), len(part.bars)) for bar in (first_bar, last_bar))
@@ -90,7 +93,7 @@ class LadderDraft:
         return self.then(*rungs)
 
     def doubled(self, at: int) -> "LadderDraft":
-        """A rung once more behind itself, to be made otherwise. Raises ValueOutOfRange of too many."""
+        """Return the draft with a copy of a rung after it. Raise ValueOutOfRange if there are too many."""
         rungs = list(self.ladder.rungs)
         rungs.insert(at + 1, rungs[at])
         return self.then(*rungs)
@@ -100,7 +103,7 @@ class LadderDraft:
 
 
 def draft_sent(data: Any, part: Part, stored: Ladder) -> LadderDraft:
-    """What a page sends; where that cannot be read, what is stored."""
+    """Return the draft that the page sends, or the stored ladder if it cannot be read."""
     try:
         return LadderDraft.from_text(data.get("draft", ""), part)
     except EarError:

@@ -24,7 +24,7 @@ class RungText:
 
 
 def describe_ladder(ladder: Ladder, part: Part) -> list[RungText]:
-    """The rungs must lie within the part's bars."""
+    """Return a description of each rung. The rungs must lie within the part's bars."""
     return [_describe_rung(rung, part) for rung in ladder.rungs]
 
 

@@ -29,7 +29,7 @@ class TooManyTags(Exception):
 
 
 def may_manage(teacher: User, exercise: Exercise) -> bool:
-    """Its owner keeps it in order, and a head."""
+    """Return whether the user may manage the exercise: its owner or a head."""
     if not teacher.is_teacher or exercise.school_id != teacher.school_id:
         return False
     return exercise.owner_id == teacher.pk or teacher.is_head
@@ -45,7 +45,7 @@ def _locked(teacher: User, exercises: Iterable[Exercise]) -> list[Exercise]:
 
 @transaction.atomic
 def copy_exercise(teacher: User, source: Exercise, *, title: str) -> Exercise:
-    """One of the teacher's own that is in everything like another."""
+    """Return a copy of an exercise that belongs to the teacher."""
     part = source.part_in_force
     new = replace(
         like(source, title=title, part=part.read()),
@@ -60,7 +60,7 @@ def copy_exercise(teacher: User, source: Exercise, *, title: str) -> Exercise:
 
 
 def named_tag(teacher: User, name: str) -> Tag:
-    """The school's tag of that name, whatever its case, made where there is none."""
+    """Return the school's tag of that name, whatever its case, made if there is none."""
     plain = " ".join(name.split())[:MAX_TAG_LENGTH]
     tag, _ = Tag.objects.get_or_create(school=teacher.school, name__iexact=plain, defaults={"name": plain})
     return tag
@@ -68,7 +68,7 @@ def named_tag(teacher: User, name: str) -> Tag:
 
 @transaction.atomic
 def add_tag(teacher: User, exercises: Iterable[Exercise], name: str) -> None:
-    """Raises TooManyTags, and changes nothing then."""
+    """Add a tag. Raise TooManyTags and change nothing if there are too many."""
     locked = _locked(teacher, exercises)
     tag = named_tag(teacher, name)
     for exercise in locked:
@@ -79,7 +79,7 @@ def add_tag(teacher: User, exercises: Iterable[Exercise], name: str) -> None:
 
 @transaction.atomic
 def remove_tag(teacher: User, exercise: Exercise, tag: Tag) -> None:
-    """A tag that nothing has is gone."""
+    """Remove a tag from an exercise. A tag that is no longer used is deleted."""
     _locked(teacher, [exercise])
     exercise.tags.remove(tag)
     Tag.objects.filter(pk=tag.pk, exercises=None).delete()
@@ -94,7 +94,7 @@ def share(teacher: User, exercises: Iterable[Exercise], *, is_shared: bool) -> N
 
 @transaction.atomic
 def retire(teacher: User, exercises: Iterable[Exercise], *, is_retired: bool) -> None:
-    """Given no more, and back again; what was given goes on."""
+    """Stop an exercise from being given, or allow it again. Existing assignments go on."""
     for exercise in _locked(teacher, exercises):
         exercise.retired_at = (exercise.retired_at or timezone.now()) if is_retired else None
         exercise.save(update_fields=["retired_at"])
@@ -102,7 +102,10 @@ def retire(teacher: User, exercises: Iterable[Exercise], *, is_retired: bool) ->
 
 @transaction.atomic
 def delete(teacher: User, exercises: Iterable[Exercise]) -> None:
-    """Out of every list, to be brought back for a month. Raises NotAllowed, StillGiven, and changes nothing then."""
+    """Remove an exercise from every list; it can be restored for a month.
+
+    Raise NotAllowed or StillGiven, and change nothing then.
+    """
     now = timezone.now()
     for exercise in _locked(teacher, exercises):
         if exercise.assignments.filter(due_at__gt=now, withdrawn_at=None).exists():
@@ -125,7 +128,7 @@ def restore_exercises(teacher: User, exercises: Iterable[Exercise]) -> None:
 
 @transaction.atomic
 def sweep_deleted() -> int:
-    """What was deleted long ago, was never given and has no variation is gone; how many."""
+    """Delete for good what was deleted long ago, was never given and has no variation. Return how many."""
     long_ago = timezone.now() - BROUGHT_BACK_FOR
     gone = Exercise.everywhere.filter(
         deleted_at__lt=long_ago, assignments=None, parts__takes=None, in_booklets=None

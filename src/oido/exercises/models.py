@@ -241,6 +241,6 @@ class ImportedFile(SchoolRow):
         self.save(update_fields=["contents"])
 
     def read_contents(self) -> dict[str, Any]:
-        """Raises the FormatError with which the file was refused."""
+        """Return the file's contents. Raise the FormatError with which the file was refused."""
         assert self.contents is not None
         return checked(json.loads(zlib.decompress(bytes(self.contents))))

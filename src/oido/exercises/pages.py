@@ -34,7 +34,7 @@ def exercise_page(
     new_notes: Collection[int] = (),
     width: float = PAGE_WIDTH,
 ) -> PageView:
-    """An exercise's part alone, with the labels that the exercise shows."""
+    """Return the page of the exercise's part with the labels that the exercise shows."""
     return page_view(
         part, width=width, labels=exercise.shown_labels, conventions=conventions, new_notes=new_notes
     )
@@ -43,8 +43,9 @@ def exercise_page(
 def playing_data(
     part: Part, take: Take | None = None, *, left_handed: bool = False, whole_kit: bool = False
 ) -> dict[str, Any]:
-    """All that a page's player needs: notes as [onset_s, length_s, pitch, velocity], bars with
-    their start and length in seconds, and where the click falls in each."""
+    """Return what a page's player needs: notes as [onset_s, length_s, pitch, velocity], bars with start and
+    length in seconds, and the click times in each.
+    """
     bars = []
     for bar in part.bars:
         start = part.tempos.second_at(bar.start_tick)
@@ -80,7 +81,7 @@ def playing_data(
 
 
 def heard_data(part: Part, take: Take) -> dict[str, Any]:
-    """Of `playing_data` what is needed only to hear a take over its part."""
+    """Return the part of `playing_data` that is needed to hear a take over its part."""
     data = playing_data(part, take)
     return {name: data[name] for name in ("take", "target", "cues", "pedal", "bars", "bpm", "voices")}
 
@@ -96,7 +97,7 @@ def _pedal(part: Part) -> list[list[float]]:
 
 
 def sounding(part: Part, notes: Iterable[Note]) -> list[list[float]]:
-    """Notes of a part as [onset_s, length_s, pitch, velocity]."""
+    """Return notes as [onset_s, length_s, pitch, velocity]."""
     held = list(notes)
     starts, ends = (
         part.tempos.seconds(np.array(ticks, dtype=np.float64) / TICKS_PER_QUARTER).tolist()
@@ -109,7 +110,7 @@ def sounding(part: Part, notes: Iterable[Note]) -> list[list[float]]:
 
 
 def sounding_take(take: Take) -> list[list[float]]:
-    """What was played, as a page's player needs it."""
+    """Return a take as a page's player needs it."""
     return [[round(n.onset_s, FINE), round(n.length_s, FINE), n.pitch, n.velocity] for n in take.notes]
 
 
@@ -121,7 +122,7 @@ def voice_of(part: Part, note: Note) -> str:
 
 
 def voices_of(part: Part) -> list[str]:
-    """Hands (right first), or lanes from the top of the staff; none where there is but one."""
+    """Return the hands (right first), or the lanes from the top of the staff; nothing if there is only one."""
     if part.instrument.has_lanes:
         names = [pad["name"] for pad in _pads(part, whole_kit=False)]
     else:
@@ -130,12 +131,14 @@ def voices_of(part: Part) -> list[str]:
 
 
 def lanes_of(part: Part) -> list[tuple[str, str]]:
-    """Lanes of a drum part from the top of the staff: the kit's name, by which rungs know them, and the part's own."""
+    """Return the lanes of a drum part from the top of the staff, each as the kit's name (which rungs use) and
+    the part's own.
+    """
     return [(STANDARD_KIT.lane(pad["pitch"]).name, pad["name"]) for pad in _pads(part, whole_kit=False)]
 
 
 def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
-    """Kinds of labels that the page shows and a reader can switch: those that the part has anything of."""
+    """Return the kinds of labels that the part has and a reader can switch."""
     has = {
         LabelKind.FINGERS: any(n.finger for n in part.notes),
         LabelKind.WORDS: any(n.label for n in part.notes),
@@ -149,8 +152,9 @@ def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
 
 
 def recording_data(exercise: Exercise, part: Part, *, semitones: int = 0) -> dict[str, Any]:
-    """What a recorder needs of the recording rules: the click, and the backing part, in another key if
-    the part is."""
+    """Return what a recorder needs of the recording rules: the click, and the backing part, transposed if the
+    part is.
+    """
     rules = exercise.recording_rules
     return {
         "click": {
@@ -162,7 +166,7 @@ def recording_data(exercise: Exercise, part: Part, *, semitones: int = 0) -> dic
 
 
 def backing_data(exercise: Exercise, tempos: TempoMap, *, semitones: int = 0) -> dict[str, Any] | None:
-    """The backing part to be heard with a part of these tempos; None where the exercise has none."""
+    """Return the backing part at these tempos, or None if the exercise has none."""
     if not exercise.backing:
         return None
     rules = exercise.recording_rules

@@ -20,7 +20,7 @@ PANELS: list[Panel] = []
 
 
 def panel_contexts(request: Request, exercise: Exercise) -> dict[str, Any]:
-    """All that the panels' templates need, and their names as `panels`."""
+    """Return the context of all panels' templates, with their names as `panels`."""
     contexts: dict[str, Any] = {
         "panels": [panel.template for panel in sorted(PANELS, key=lambda panel: panel.place)]
     }

@@ -41,7 +41,7 @@ def fonts_url() -> str:
 
 
 def sheet_pdf(exercise: Exercise, conventions: Conventions) -> bytes:
-    """The exercise's part in force, as a PDF."""
+    """Return the exercise's current part as a PDF."""
     pdf: bytes = sheet_document(exercise, conventions).write_pdf()
     return pdf
 
@@ -54,8 +54,11 @@ def sheet_document(
     text: str = "",
     first_page: int | None = None,
 ) -> Any:
-    """Its pages, to be written alone or with others. `first_page` is its number where pages are counted through a
-    booklet; heading and text stand ahead of it there."""
+    """Return the sheet's pages, to be written alone or with others.
+
+    `first_page` is the first page number within a booklet; the heading and the text come before the music
+    there.
+    """
     part = exercise.part_in_force.read()
     notation = ""
     if part.notes:
@@ -79,26 +82,28 @@ def sheet_document(
 
 
 def document_of(page: str) -> Any:
-    """HTML that fetches nothing but our fonts, laid out in pages."""
+    """Return HTML laid out in pages. It fetches nothing but our fonts."""
     html, fetcher = _printer()
     return html(string=page, url_fetcher=fetcher()).render()
 
 
 def write_pdf(page: str) -> bytes:
-    """HTML that fetches nothing but our fonts, on paper."""
+    """Return HTML as a PDF. It fetches nothing but our fonts."""
     pdf: bytes = document_of(page).write_pdf()
     return pdf
 
 
 def write_together(documents: Sequence[Any]) -> bytes:
-    """The pages of several documents as one."""
+    """Return the pages of several documents as one PDF."""
     first = documents[0]
     pdf: bytes = first.copy([page for one in documents for page in one.pages]).write_pdf()
     return pdf
 
 
 def for_print(svg: str) -> str:
-    """What a page's styles say of the drawing, written into it, in black: a printer knows no `currentColor`."""
+    """Return a drawing with its styles written into it in black, because the PDF writer does not know
+    `currentColor`.
+    """
     style = (
         "<style>ellipse,path,polygon,polyline,rect{stroke:black} .fing,.reh,.tempo{font-weight:bold}</style>"
     )

@@ -7,9 +7,12 @@ from oido.people.queries import classes_of
 
 
 def visible_exercises(user: User) -> QuerySet[Exercise]:
-    """Those that a teacher may read: the own ones, what colleagues share, what is given to the own classes; a
-    head's, of the whole school. What a student was given. Deleted ones, too: what was recorded with them is still
-    looked at."""
+    """Return the exercises that a user may read.
+
+    A teacher reads their own, those that colleagues share and those given to their classes; a head, all of the
+    school; a student, what they were given. Deleted ones are included, because takes of them can still be
+    opened.
+    """
     others_begun = Q(is_begun=True) & ~Q(owner=user)
     exercises = Exercise.objects.select_related("owner").filter(school=user.school_id).exclude(others_begun)
     if user.is_head:
@@ -20,29 +23,29 @@ def visible_exercises(user: User) -> QuerySet[Exercise]:
 
 
 def library(user: User) -> QuerySet[Exercise]:
-    """Those of them that are not deleted, nor only begun."""
+    """Return the exercises in the library: visible, not deleted, and saved at least once."""
     return visible_exercises(user).filter(deleted_at=None, is_begun=False)
 
 
 def own_exercises(user: User) -> QuerySet[Exercise]:
-    """A teacher's own, which are visible in any case: begun ones too, but none that is deleted."""
+    """Return a teacher's own exercises, including unsaved ones but not deleted ones."""
     return Exercise.objects.filter(school=user.school_id, owner=user, deleted_at=None)
 
 
 def own_exercise_or_404(user: User, pk: int) -> Exercise:
-    """One of the user's own in the library, `with_unsaved`."""
+    """Return one of the user's own exercises in the library, with `has_unsaved`."""
     own = with_unsaved(own_exercises(user).filter(is_begun=False))
     own = own.select_related("owner", "part", "variation_of__exercise")
     return get_object_or_404(own, pk=pk)
 
 
 def begun(user: User) -> QuerySet[Exercise]:
-    """What a teacher has begun on the Bench and never saved."""
+    """Return what a teacher has begun on the Bench and never saved."""
     return own_exercises(user).filter(is_begun=True)
 
 
 def with_unsaved(exercises: QuerySet[Exercise]) -> QuerySet[Exercise]:
-    """Each with `has_unsaved`: on the Bench lies what is not saved."""
+    """Return the exercises, each with `has_unsaved`: whether the Bench holds unsaved changes."""
     is_other = Q(draft__isnull=False) & (
         Q(draft__kept_position=None) | ~Q(draft__position=F("draft__kept_position"))
     )

@@ -15,7 +15,7 @@ class Reached:
 
 
 def reached(exercise: Exercise, part: Part) -> Reached | None:
-    """Of the exercise's part, in whatever key it is; None where there is nothing to reach: drums, an empty page."""
+    """Return the reach of the exercise's part in any key, or None for drums or an empty part."""
     by_keys = reach(part) if part.notes else None
     if by_keys is None:
         return None

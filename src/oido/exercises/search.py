@@ -77,7 +77,7 @@ class Search:
 
 
 def exercises_matching(user: User, search: Search) -> QuerySet[Exercise]:
-    """With `given`, how often each was given."""
+    """Return the exercises that match, each with `given`: how often it was given."""
     exercises = (
         visible_exercises(user).filter(is_begun=False).annotate(given=Count("assignments", distinct=True))
     )
@@ -114,7 +114,7 @@ def exercises_matching(user: User, search: Search) -> QuerySet[Exercise]:
 
 
 def choices(user: User) -> dict[str, Any]:
-    """What can be looked for: meters, keys and tags that there are."""
+    """Return what can be searched for: the metres, keys and tags in use."""
     rows = library(user).order_by()
     meters = {meter for text in rows.values_list("meters", flat=True).distinct() for meter in text.split()}
     keys = sorted(

@@ -65,7 +65,7 @@ class ExerciseFacts:
 
 
 def from_bundle(bundled: Bundled) -> NewExercise:
-    """All that an archive of another Oido says of an exercise."""
+    """Make an exercise from an archive of another Oido."""
     return NewExercise(
         title=bundled.title,
         kind=bundled.part.kind.value,
@@ -117,7 +117,10 @@ def create_exercise(teacher: User, new: NewExercise, *, is_begun: bool = False) 
 
 
 def like(source: Exercise, *, title: str, part: Part) -> NewExercise:
-    """What another exercise says, for a new one with this part; no ladder, since that names bars and notes."""
+    """Return the settings of another exercise for a new one with this part.
+
+    The ladder is left out, because it names bars and notes.
+    """
     return NewExercise(
         title=title,
         kind=source.kind,
@@ -134,8 +137,11 @@ def like(source: Exercise, *, title: str, part: Part) -> NewExercise:
 
 @transaction.atomic
 def begin_variation(teacher: User, source: Exercise, *, title: str, part: Part | None = None) -> Exercise:
-    """An exercise of the teacher's own that starts as another is, or as a piece of it, and remembers from
-    which part. A piece has no backing: that would run on as before."""
+    """Begin an exercise of the teacher's own from another, or from some of its bars, and store which part it
+    came from.
+
+    An excerpt has no backing, which would run on as before.
+    """
     whole = source.part
     assert whole is not None
     new = like(source, title=title, part=whole.read() if part is None else part)
@@ -207,8 +213,10 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
 
 
 def open_upload(owner: User, stored: ImportedFile, *, back: str, reader: str = PARTS) -> None:
-    """Have a file opened in the background by one of the core's readers, apart from what serves people; asked for
-    twice it is done once. `back` is the page that waits for it."""
+    """Have one of the core's readers open a file in the background, apart from the web processes.
+
+    Asking twice does it once. `back` is the page that waits for it.
+    """
     ask_for(
         OPENING,
         owner=owner,
@@ -221,7 +229,7 @@ def open_upload(owner: User, stored: ImportedFile, *, back: str, reader: str = P
 
 
 def opening_of(stored: ImportedFile) -> Job | None:
-    """The last job that was to open the file; None where nobody asked."""
+    """Return the last job to open the file, or None."""
     asked = Job.objects.defer("file").filter(kind=OPENING, key=str(stored.pk), owner=stored.owner_id)
     return asked.first()
 
@@ -262,7 +270,7 @@ def _put_in_force(exercise: Exercise, part: Part) -> None:
 
 
 def searchable_figures(part: Part) -> dict[str, Any]:
-    """Columns by which an exercise with this part is found."""
+    """Return the columns by which an exercise with this part is found."""
     meters = dict.fromkeys(f"{c.meter.numerator}/{c.meter.denominator}" for c in part.meters.changes)
     return {
         "meters": " ".join(meters)[:MAX_METERS],

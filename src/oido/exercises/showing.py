@@ -21,7 +21,7 @@ IN_WORDS = {
 
 
 def words_of(asked: ToShow) -> str:
-    """What a student is told of the explanation; empty where none is wanted."""
+    """Return the instruction for the explanation, or an empty string if none is wanted."""
     match asked.in_words:
         case InWords.NONE:
             return ""
@@ -32,7 +32,7 @@ def words_of(asked: ToShow) -> str:
 
 
 def describe_showing(asked: ToShow) -> str:
-    """“quantised; explain it in your own words”."""
+    """Return what is to be shown in words, such as “quantised; explain it in your own words”."""
     return "; ".join(str(part) for part in (SKILL_NAMES[asked.skill], words_of(asked)) if part)
 
 
@@ -41,5 +41,5 @@ def skill_name(shown: Shown) -> str:
 
 
 def shown_labels() -> tuple[str, str]:
-    """Of the two criteria that it adds to a mark."""
+    """Return the labels of the two criteria that it adds to a mark."""
     return gettext("Shown"), gettext("Explained")

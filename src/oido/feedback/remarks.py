@@ -32,7 +32,7 @@ def remove_remark(teacher: User, remark: Remark) -> None:
 
 
 def unknown_fields(text: str) -> list[str]:
-    """Fields of a phrase that nothing fills. Raises ValueError for braces that do not match."""
+    """Return the fields of a phrase that nothing fills. Raise ValueError if braces do not match."""
     return [
         name
         for _, name, _, _ in string.Formatter().parse(text)
@@ -61,7 +61,7 @@ class PlaceMissing(Exception):
 
 
 def filled(phrase: Phrase, take: Take, *, bar: str, beat: str) -> str:
-    """Return a phrase filled for this take; what it has no figure for is a dash. Raises PlaceMissing."""
+    """Return a phrase filled for this take; what it has no figure for is a dash. Raise PlaceMissing."""
     names = {name for _, name, _, _ in string.Formatter().parse(phrase.text)}
     for field, value in (("bar", bar), ("beat", beat)):
         if field in names and not value.strip():
@@ -92,7 +92,7 @@ def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
 
 @transaction.atomic
 def reply(author: User, take: Take, text: str) -> Reply:
-    """Answer or ask: the student whose take it is, once the mark is released, or a teacher who marks it."""
+    """Store an answer or question from the student of a released take, or from a teacher who may mark it."""
     locked = Take.objects.select_for_update().get(pk=take.pk)
     sheet = MarkSheet.objects.filter(take=locked).first()
     if sheet is None or not sheet.is_released:
@@ -103,8 +103,11 @@ def reply(author: User, take: Take, text: str) -> Reply:
 
 
 def see(reader: User, sheet: MarkSheet, replies: Iterable[Reply]) -> None:
-    """The reader has the report open: a released mark is read, and what the other side has said. The first
-    time counts."""
+    """Store that the reader has opened the report, so that a released mark and the other side's remarks count
+    as read.
+
+    Only the first time counts.
+    """
     now = timezone.now()
     if reader.pk == sheet.take.student_id and sheet.is_released and sheet.seen_at is None:
         MarkSheet.objects.filter(pk=sheet.pk, seen_at__isnull=True).update(seen_at=now)

@@ -35,7 +35,7 @@ class ToDo:
 
 
 def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
-    """The ear notes that cost most, those first that can be practised."""
+    """Return the ear notes that cost most, those that can be practised first."""
     judgement = judged(take)
     target = judgement.facts.target
     faults = [

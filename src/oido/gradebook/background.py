@@ -34,7 +34,7 @@ def _class(pk: int, reader: int) -> tuple[SchoolClass, User]:
 
 @job_kind("gradebook.report")
 def report(progress: Progress, *, school_class: int, student: int, term: int, reader: int) -> MadeFile:
-    """`term` is 0 for the whole time."""
+    """Write the term reports in the background. `term` is 0 for the whole time."""
     taught_class, _by = _class(school_class, reader)
     member = taught_class.students.filter(pk=student).first()
     if member is None:

@@ -107,7 +107,7 @@ class Book:
 
 
 def columns_of(school_class: SchoolClass) -> list[BookColumn]:
-    """In order of their days."""
+    """Return the columns in order of their days."""
     own_columns = list(Column.objects.filter(school_class=school_class))
     of_assignment = {
         booklet_column.assignment_id: booklet_column
@@ -147,7 +147,10 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
 
 
 def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
-    """Seven queries, whatever the size of the class; of one student alone, if one is named."""
+    """Return the gradebook of a class, or of one student.
+
+    It takes seven queries, whatever the size of the class.
+    """
     columns = columns_of(school_class)
     terms = list(Term.objects.order_by("begins_on"))
     students = list(school_class.students.order_by("last_name", "first_name", "pk"))
@@ -231,7 +234,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
 
 
 def mean_in(cells: tuple[Cell, ...], term: Term | None) -> Mean:
-    """Of what counts, in a term or over all."""
+    """Return the mean of what counts, in a term or over all."""
     within = [c for c in cells if term is None or term.begins_on <= c.column.day <= term.ends_on]
     return mean_of([one for one in (c.weighed for c in within) if one is not None])
 

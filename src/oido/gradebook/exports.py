@@ -23,7 +23,10 @@ NOT_IN_SHEET_NAMES = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
 
 
 def table_of(book: Book) -> list[list[Any]]:
-    """Heads, what columns are out of and weigh, and a row for each student; numbers as numbers."""
+    """Return the headings, the maxima and weights of the columns, and a row for each student.
+
+    Numbers stay numbers.
+    """
     heads = [one.title for one in book.columns]
     means = [*(term.name for term in book.terms), *map(str, book.booklets), pgettext("choice", "all")]
     rows: list[list[Any]] = [
@@ -59,7 +62,7 @@ def as_csv(school_class: SchoolClass) -> bytes:
 
 
 def as_workbook(school_class: SchoolClass) -> bytes:
-    """An Office Open XML workbook: heads that stay in sight, numbers that can be reckoned with."""
+    """Return an Office Open XML workbook with frozen headings and real numbers."""
     book = Workbook()
     sheet = book.active
     sheet.title = school_class.name.translate(NOT_IN_SHEET_NAMES).strip()[:MAX_SHEET_NAME_LENGTH] or "Oido"
@@ -88,8 +91,10 @@ SCORE_STATUS = {MARK: "fully graded", EXCUSED: "exempt", MISSING: "not submitted
 
 
 def as_oneroster(school_class: SchoolClass) -> bytes:
-    """Line items and results as OneRoster 1.2 has them in CSV files (1EdTech, "OneRoster 1.2 CSV Binding"), with the
-    manifest that says what is in the archive. Students have the keys that the office's lists gave them."""
+    """Return line items and results as CSV files (1EdTech, "OneRoster 1.2 CSV Binding") with the manifest.
+
+    Students have the keys from the school office's lists.
+    """
     book = book_of(school_class)
     now = timezone.now().strftime("%Y-%m-%dT%H:%M:%SZ")
     known = dict(
@@ -146,7 +151,7 @@ def as_oneroster(school_class: SchoolClass) -> bytes:
 
 
 def as_json(book: Book) -> str:
-    """For the archive of a class: the same table, described by its own heads."""
+    """Return the same table for the archive of a class, described by its own headings."""
     return json.dumps(table_of(book), ensure_ascii=False, indent=1)
 
 

@@ -8,7 +8,7 @@ from oido.people.models import User
 
 
 def read(person: User, school: int, is_own: bool) -> Any:
-    """Marks that were entered and texts that were written; somebody's own archive has only what was released."""
+    """Return a person's entered marks and texts. In their own archive only what was released is included."""
     if is_own:
         return []
     entries = Entry.objects.filter(student=person, column__school=school).select_related(
@@ -33,7 +33,7 @@ def read(person: User, school: int, is_own: bool) -> Any:
 
 
 def erase(person: User) -> None:
-    """What was entered goes, and what was written; that something was entered stays in its history, without words."""
+    """Erase a person's entered marks and texts. The history keeps that something was entered, without words."""
     ReportText.objects.filter(student=person).delete()
     EntryChange.objects.filter(student=person).update(why="")
     Entry.objects.filter(student=person).delete()

@@ -35,7 +35,7 @@ class Typed:
 
 
 def read_typed(text: str, *, out_of: int) -> Typed | None:
-    """Raises NotAMark."""
+    """Return the entry that was typed. Raise NotAMark."""
     plain = text.strip().lower().replace(",", ".")
     if not plain:
         return None
@@ -59,7 +59,7 @@ def _check(teacher: User, school_class: SchoolClass) -> None:
 
 @transaction.atomic
 def column_of(teacher: User, assignment: Assignment) -> Column:
-    """The column of an assignment, made where something is said of it first."""
+    """Return the column of an assignment, made when it is first needed."""
     _check(teacher, assignment.school_class)
     column, _ = Column.objects.get_or_create(
         assignment=assignment,
@@ -93,7 +93,7 @@ def enter(teacher: User, column: Column, student: User, typed: Typed | None, *, 
 
 
 def describe_entry(of: Entry | Typed | None) -> str:
-    """As it is typed."""
+    """Return an entry as it would be typed."""
     if of is None:
         return ""
     if of.state == State.MARK:
@@ -116,8 +116,10 @@ def add_column(
 
 @transaction.atomic
 def change_column(teacher: User, column: Column, **facts: Any) -> None:
-    """Its weight; of an own column its name, day and what it is out of, too. Raises NotAMark where a mark would be more
-    than that."""
+    """Change a column's weight, and for a teacher's own column also its name, day and maximum.
+
+    Raise NotAMark if an entered mark is above the maximum.
+    """
     locked = Column.objects.select_for_update().get(pk=column.pk)
     _check(teacher, locked.school_class)
     if locked.assignment_id is not None:
@@ -132,7 +134,7 @@ def change_column(teacher: User, column: Column, **facts: Any) -> None:
 
 @transaction.atomic
 def delete_column(teacher: User, column: Column) -> None:
-    """An own one, with what was entered in it."""
+    """Delete a teacher's own column with its marks."""
     locked = Column.objects.select_for_update().get(pk=column.pk)
     _check(teacher, locked.school_class)
     if locked.assignment_id is not None:
@@ -143,7 +145,7 @@ def delete_column(teacher: User, column: Column) -> None:
 
 @transaction.atomic
 def write_text(teacher: User, school_class: SchoolClass, term: Term | None, student: User, text: str) -> None:
-    """What stands in the report of a term; empty takes it away."""
+    """Store the text in a term's report. An empty text removes it."""
     _check(teacher, school_class)
     if not school_class.students.filter(pk=student.pk).exists():
         raise NotAllowed

@@ -38,7 +38,7 @@ class TermReportLine:
 
 
 def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
-    """What counts in the term, and what was excused or is missing."""
+    """Return what counts in the term, and what was excused or is missing."""
     lines = []
     for cell in row.cells:
         if term is not None and not term.begins_on <= cell.column.day <= term.ends_on:
@@ -75,7 +75,7 @@ def dots_of(lines: list[TermReportLine]) -> list[Dot]:
 
 
 def describe_sum(mean: Mean) -> str:
-    """How the mean comes about, to be added up by hand: “(1 × 80.0 + 2 × 92.5) ÷ 3 = 88.3”."""
+    """Return the working of the mean, to be added up by hand: “(1 × 80.0 + 2 × 92.5) ÷ 3 = 88.3”."""
     if mean.value is None:
         return ""
     parts = " + ".join(f"{decimal(one.weight, 2)} × {decimal(one.percent, 1)}" for one in mean.marks)

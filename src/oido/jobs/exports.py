@@ -37,7 +37,7 @@ class Export(Generic[T]):
     def answer(
         self, request: Request, subject: T, *, file_name: str, names: dict[str, Any], back: str, **key: Any
     ) -> HttpResponseBase:
-        """The file, or the page of its job, which is told by `key` what it is about."""
+        """Answer with the file, or with the page of its job. `key` names what the file is about."""
         if self.make is None:
             for_reader = {"reader": request.user.pk} if self.is_for_reader else {}
             title = str(self.title) % names
@@ -52,5 +52,5 @@ def by_file(exports: Iterable[Export[T]]) -> dict[str, Export[T]]:
 
 
 def pattern(exports: Iterable[Export[T]]) -> str:
-    """For an address: one of their files, and nothing else."""
+    """Return the address pattern of one of their files."""
     return "|".join(re.escape(export.file) for export in exports)

@@ -67,7 +67,7 @@ def _enqueue(job: Job) -> None:
 
 
 def do(pk: str) -> None:
-    """Do a job, unless somebody else does it or it is over."""
+    """Run a job, unless another worker is running it or it is finished."""
     taken = Job.everywhere.filter(pk=pk, state=State.WAITING).update(
         state=State.RUNNING, tries=F("tries") + 1, beat_at=timezone.now()
     )

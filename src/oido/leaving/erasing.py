@@ -56,7 +56,7 @@ class OfOtherSchools(NotAllowed):
 
 @transaction.atomic
 def erase(head: User, person: User) -> Erasure:
-    """Raises NotAllowed, OfOtherSchools, LastHead. Cannot be undone."""
+    """Erase a person. This cannot be undone. Raise NotAllowed, OfOtherSchools or LastHead."""
     member = Membership.everywhere.filter(person=person, school=head.school_id).first()
     if not head.is_head or member is None or person.pk == head.pk:
         raise NotAllowed
@@ -94,7 +94,7 @@ class Names:
         self.full = person.name
 
     def stand_in(self, text: str) -> bool:
-        """As words of their own: “Ann” does not stand in “channel”."""
+        """Return whether the names occur in a text as whole words: “Ann” is not in “channel”."""
         return any(
             re.search(self.pattern(name), text, re.IGNORECASE) for name in (self.full, self.email) if name
         )

@@ -54,7 +54,10 @@ acts             what the school's trail holds about them: at, what, address
 
 
 def person_archive(person: User, *, reader: User, progress: Progress = lambda done, total: None) -> bytes:
-    """As a reader may see it: of an own archive, marks that are not released are left out."""
+    """Return the archive of a person as a reader may see it.
+
+    A person's own archive leaves out marks that are not released.
+    """
     is_own = reader.pk == person.pk
     school = reader.school
     assert school is not None

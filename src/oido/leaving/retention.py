@@ -24,7 +24,7 @@ class Due:
 
 
 def months_after(day: date, months: int) -> date:
-    """The same day of a later month; the last of it where it has no such day."""
+    """Return the same day some months later, or the last day of that month if it has no such day."""
     years, month = divmod(day.month - 1 + months, 12)
     for last in (day.day, 30, 29, 28):
         try:
@@ -35,7 +35,7 @@ def months_after(day: date, months: int) -> date:
 
 
 def takes_of(term: Term) -> "list[Take]":
-    """Those of what was given in the term, by the school's clock."""
+    """Return the takes of what was given in the term, by the school's clock."""
     with term.school.within():
         begins, ends = begin_of(term.begins_on), end_of(term.ends_on)
     return list(
@@ -46,7 +46,7 @@ def takes_of(term: Term) -> "list[Take]":
 
 
 def due(school: School, *, today: date) -> list[Due]:
-    """Terms whose time is over, or will be; the one that goes first ahead."""
+    """Return the terms whose retention time is over or will be, the earliest first."""
     if school.keep_months is None:
         return []
     terms_due = [

@@ -20,14 +20,14 @@ from oido.takes.services import MEASURE_WAITING
 
 @job_kind("marking.mark_again")
 def mark_again(progress: Progress, *, remarking: int) -> None:
-    """Takes of an assignment by another rubric: tried, or kept."""
+    """Mark an assignment's takes by another rubric, as a trial or for good."""
     while mark_next(remarking):
         progress(*Remarking.objects.values_list("done", "takes").get(pk=remarking))
 
 
 @job_kind("marking.measure_again")
 def measure_again(progress: Progress, *, version: str) -> None:
-    """All stored takes by a new version."""
+    """Measure all stored takes with a new version."""
     while measure_next(version):
         progress(*Remeasuring.objects.values_list("done", "takes").get(version=version))
 
@@ -42,7 +42,7 @@ def judge_takes(progress: Progress, *, takes: list[str]) -> None:
 
 @job_kind(MEASURE_WAITING)
 def measure_takes_cut_off(progress: Progress) -> None:
-    """Takes that were stored by a process that died before it had measured them."""
+    """Measure takes whose process died before it had measured them."""
     measure_waiting(progress)
 
 
@@ -56,7 +56,7 @@ def set_for_long_take(
     change: str,
     shown: str | None = None,
 ) -> None:
-    """Settings of a take that is too long to be measured while its teacher waits."""
+    """Apply settings to a take that is too long to be measured while its teacher waits."""
     row = Take.objects.get(pk=uuid.UUID(take))
     try:
         set_and_measure(

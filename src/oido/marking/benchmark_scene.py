@@ -24,7 +24,7 @@ HABITS = Habits(lead_ms=-12, spread_ms=18, wrong_keys=0.03, misses=0.02, doubles
 
 
 def sixteen_a_bar(notes: int) -> Part:
-    """Eighths in two hands: 1,000 notes are 63 bars."""
+    """Return a part of quavers in two hands: 1,000 notes take 63 bars."""
     chance = Random(SEED)
     return Part.of(
         (
@@ -62,7 +62,7 @@ class Scene:
         )  # fmt: skip
 
     def takes(self, assignment: Assignment) -> list[Take]:
-        """One of each student, handed in."""
+        """Return one handed-in take of each student."""
         part = assignment.exercise.part_in_force.read()
         made = []
         for seed, student in enumerate(self.students):

@@ -218,8 +218,11 @@ def _show(take: Take, rules: RecordingRules, explained: Mapping[Skill, str]) -> 
 
 
 def imprints_of_others(take: Take) -> list[tuple[str, Imprint]]:
-    """Imprints of what class-mates have handed in, each with whose it is: a few bytes a note, no events. Takes
-    that an older version measured have none yet: they are read."""
+    """Return imprints of what classmates have handed in, each with its student.
+
+    An imprint takes a few bytes a note, without events. Takes measured by an older version have none yet, so
+    they are read.
+    """
     others = (
         Take.objects.filter(assignment_id=take.assignment_id, handed_in_at__isnull=False)
         .exclude(student_id=take.student_id)
@@ -269,8 +272,11 @@ def count_late_again(assignment: Assignment) -> None:
 
 
 def open_sheet(take: Take, *, shows_anew: bool = False) -> MarkSheet:
-    """The take's mark sheet, made from its judgement if there is none yet. Where the assignment says so,
-    the student sees it at once. What its copy shows is ticked by itself; what is said anew is to be read anew."""
+    """Return the take's mark sheet, made from its judgement if there is none yet.
+
+    If the assignment says so, the student sees it at once. What the copy shows is ticked automatically; a new
+    remark counts as unread.
+    """
     sheet = MarkSheet.objects.filter(take=take).first()
     if sheet is not None:
         if shows_anew:

@@ -66,7 +66,7 @@ def check_state(take: Take, shown: str | None) -> None:
 
 
 def standing_of(sheet: MarkSheet) -> dict[str, Any]:
-    """What can be changed of it, as plain values."""
+    """Return what can be changed of a sheet, as plain values."""
     fields = {name: getattr(sheet, name) for name in FIELDS}
     times = {name: fields[name].isoformat() if fields[name] else None for name in TIMES}
     return {**fields, **times, "settings": sheet.take.settings}
@@ -82,8 +82,11 @@ def recording_change(
     why: str = "",
     part: TargetPart | None = None,
 ) -> Iterator[None]:
-    """Remember what is done with a locked sheet in this block, and what of it can be undone; with a part, also what is
-    accepted in all takes of it. What changes nothing leaves no line. The line is then the sheet's `line`."""
+    """Record in the history what this block does to a locked sheet and what can be undone.
+
+    With a part, also record what is accepted in all its takes. A block that changes nothing leaves no line. The
+    line is then the sheet's `line`.
+    """
     before, points = {**standing_of(sheet), **_accepted(part)}, sheet.points
     sheet.line = None
     yield
@@ -101,7 +104,7 @@ def _accepted(part: TargetPart | None) -> dict[str, Any]:
 
 def put_back(sheet: MarkSheet, change: SheetChange, *, part: TargetPart | None = None) -> None:
     """Put a locked sheet back as it was before a change; and a locked part, if the change was for all takes of it.
-    Raises Overtaken, AlreadySeen."""
+    Raise Overtaken, AlreadySeen."""
     now = {**standing_of(sheet), **_accepted(part)}
     if change.is_undone or now != change.after:
         raise Overtaken
@@ -135,5 +138,5 @@ def last_change(sheet: MarkSheet, kind: str) -> SheetChange | None:
 
 
 def history_of(sheet: MarkSheet) -> list[SheetChange]:
-    """What was done with a mark, the last ahead."""
+    """Return the changes to a mark, newest first."""
     return list(sheet.history.select_related("by", "undoes")[:HISTORY_SHOWN])

@@ -54,7 +54,7 @@ class Queue:
 
     @classmethod
     def of(cls, query: QueryDict) -> "Queue":
-        """From an address; what it does not say, or says wrong, is as usual."""
+        """Return the queue that an address names. Missing or wrong values take their defaults."""
         state, late = str(query.get("state", "")), str(query.get("late", ""))
         return cls(
             state=state if state in STATES else WAITING,
@@ -85,7 +85,7 @@ class Queue:
 
 
 def queued(teacher: User, queue: Queue) -> QuerySet[Take]:
-    """The takes of a queue, the one due first ahead, then by who handed in first."""
+    """Return the takes in a queue, the earliest due first, then by when they were handed in."""
     takes = visible_takes(teacher).prefetch_related(None)
     if teacher.is_head and not (queue.assignment or queue.school_class):
         # The whole school is a head's to see, but what waits for her is what her own classes handed in.
@@ -111,7 +111,7 @@ def queued(teacher: User, queue: Queue) -> QuerySet[Take]:
 
 
 def light(takes: QuerySet[Take]) -> QuerySet[Take]:
-    """Without the weight of events and parts, for lists."""
+    """Return the takes without their events and parts, for lists."""
     return takes.defer(
         "events", "part__data", "part__source_file", "judgement__measurement__facts", "judgement__scores"
     )

@@ -46,7 +46,7 @@ logger = logging.getLogger(__name__)
 def begin(
     teacher: User, assignment: Assignment, version: RubricVersion | None, *, with_released: bool
 ) -> Remarking:
-    """Try a rubric on what was handed in; None for Oido's own. Another trial that is open is dropped."""
+    """Begin a trial of a rubric on what was handed in; None means Oido's own. Another open trial is dropped."""
     locked = Assignment.objects.select_for_update().get(pk=assignment.pk)
     _check(teacher, locked)
     if version is not None:
@@ -111,7 +111,7 @@ def _discard(locked: Remarking) -> None:
 
 @transaction.atomic
 def step(pk: int) -> bool:
-    """Do the next few takes of a job; False where nothing is left, or somebody else is at it."""
+    """Mark the next few takes of a job. Return False if nothing is left or another worker is at it."""
     job = (
         Remarking.objects.select_for_update(skip_locked=True)
         .filter(pk=pk, state__in=(State.TRYING, State.KEEPING))
@@ -213,8 +213,9 @@ def _save_trial(job: Remarking, key: str, tried: Judgement | None) -> None:
 
 
 def waiting_again(job: Remarking) -> list[str]:
-    """What a rubric asks a teacher to mark by hand that is not marked yet in takes that were accepted; empty where
-    there is nothing of it."""
+    """Return the criteria that a rubric wants marked by hand and that have no mark yet in accepted takes; empty
+    if there are none.
+    """
     asked = read_version(job.rubric, job.assignment.exercise.kind).teacher_criteria
     sheets = MarkSheet.objects.filter(
         take__assignment=job.assignment, take__handed_in_at__isnull=False, released_at=None
@@ -226,7 +227,7 @@ def waiting_again(job: Remarking) -> list[str]:
 
 
 def rows_of(job: Remarking) -> list[dict[str, Any]]:
-    """The takes that were tried, by the names in `ROW`."""
+    """Return the takes of the trial as rows, by the names in `ROW`."""
     # Rows that an earlier version tried have no changes.
     return [
         {"changes": [], "total_before": None, "total": None, **dict(zip(ROW, row, strict=False))}

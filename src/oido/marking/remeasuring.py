@@ -41,12 +41,12 @@ logger = logging.getLogger(__name__)
 
 
 def to_measure() -> QuerySet[Take]:
-    """Takes of all schools that this version has not measured."""
+    """Return the takes of all schools that this version has not measured."""
     return Take.everywhere.filter(student__erased_as="").exclude(measurements__version=VERSION)
 
 
 def begin_if_due() -> Remeasuring | None:
-    """The job of this version, if there is something to do; made once, however many workers ask."""
+    """Return this version's job if there is something to do, made once however many workers ask."""
     known = Remeasuring.objects.filter(version=VERSION).first()
     if known is not None:
         if known.ended_at is not None:
@@ -66,7 +66,7 @@ def begin_if_due() -> Remeasuring | None:
 
 
 def going_on() -> Remeasuring | None:
-    """To be shown while it lasts."""
+    """Return the progress of the job, to be shown while it runs."""
     return Remeasuring.objects.filter(version=VERSION, ended_at__isnull=True).first()
 
 
@@ -128,7 +128,10 @@ def ask_to_measure_waiting() -> None:
 
 
 def store_anew(take: Take, facts: Facts) -> None:
-    """The new version's judgement of a locked take: it counts, or is proposed where students have seen one."""
+    """Store the new version's judgement of a locked take.
+
+    It counts at once, or is proposed if students have seen a mark.
+    """
     current = take.judgement
     version = current.rubric if current else take.assignment.rubric
     count_or_propose(take, add_judgement(take, store_measurement(take, facts), facts, version))
@@ -171,21 +174,24 @@ def agree(teacher: User, take: Take, *, shown: str | None = None) -> None:
 
 @transaction.atomic
 def decline(teacher: User, take: Take, *, shown: str | None = None) -> None:
-    """Leave the mark as students have seen it."""
+    """Keep the mark that students have seen."""
     locked = locked_to_mark(teacher, take, shown=shown)
     locked.proposed = None
     locked.save(update_fields=["proposed"])
 
 
 def may_measure(user: User, take: Take) -> bool:
-    """Of a take that cannot be read. A mark that students have seen is its teachers' to replace."""
+    """Return whether the take may be measured again.
+
+    One that cannot be read may not, and a mark that students have seen is for its teachers to replace.
+    """
     sheet = getattr(take, "sheet", None)
     is_released = sheet is not None and sheet.is_released
     return may_mark(user, take) or (take.student_id == user.pk and not is_released)
 
 
 def measure_now(user: User, take: Take) -> None:
-    """Measure a take whose stored result cannot be read; one that can be is left alone. Raises NotAllowed."""
+    """Measure a take whose stored result cannot be read; one that can be is left alone. Raise NotAllowed."""
 
     def store(locked: Take, facts: Facts) -> None:
         sheet = MarkSheet.objects.select_for_update().filter(take=locked).first()

@@ -33,13 +33,16 @@ class NotMarkedYet(NotAllowed):
 
 
 def may_mark(teacher: User, take: Take) -> bool:
-    """Teachers mark what was handed in to classes of their own; a head, in any class of the school."""
+    """Return whether the user may mark it.
+
+    Teachers mark what was handed in to their own classes; a head, in any class of the school.
+    """
     return take.handed_in_at is not None and teaches(teacher, take.assignment.school_class)
 
 
 def locked_to_mark(teacher: User, take: Take, *, shown: str | None = None) -> Take:
     """Lock a take and its sheet until the transaction ends and return the take as it is stored now. `shown` is the state
-    that the teacher's page showed. Raises NotAllowed, ChangedMeanwhile."""
+    that the teacher's page showed. Raise NotAllowed, ChangedMeanwhile."""
     # Alone: joined rows would be locked with it.
     locked = Take.objects.select_for_update().get(pk=take.pk)
     if not may_mark(teacher, locked):
@@ -86,7 +89,7 @@ def give_score(
 
 @transaction.atomic
 def give_help(teacher: User, take: Take, step: int | None, *, shown: str | None = None) -> MarkSheet:
-    """How much help the student had, by its number in the rubric."""
+    """Store how much help the student had, by its number in the rubric."""
     locked = locked_to_mark(teacher, take, shown=shown)
     sheet = locked.sheet
     with recording_change(sheet, teacher, Kind.HELP):
@@ -104,7 +107,7 @@ def set_for_take(teacher: User, take: Take, settings: TakeSettings, *, shown: st
 
 
 def measure_bar(teacher: User, take: Take, bar: int, *, again: bool, shown: str | None = None) -> MarkSheet:
-    """Measure one bar of a take once more, by itself, or let it be as it was heard. Raises NoSuchPlace."""
+    """Measure one bar of a take once more, by itself, or let it be as it was heard. Raise NoSuchPlace."""
     facts = judged(take).facts
     if take.part.free is not None or not 1 <= bar <= facts.target.bars:
         raise NoSuchPlace
@@ -118,7 +121,7 @@ def place_slip(
     teacher: User, take: Take, first: int, chosen: int | None, *, shown: str | None = None
 ) -> MarkSheet:
     """Say where a jump was that may as well have been elsewhere: before which of the notes that it `could_land` on, of
-    which `first` is the first; None leaves it where it was heard. Raises NoSuchPlace."""
+    which `first` is the first; None leaves it where it was heard. Raise NoSuchPlace."""
     places = next((s.could_land for s in judged(take).facts.slips if s.could_land[:1] == (first,)), ())
     if chosen not in (None, *places) or (chosen is None and first not in take.set_for_it.landings):
         raise NoSuchPlace
@@ -137,7 +140,7 @@ class LongTake(Exception):
 
 
 def _set_now(teacher: User, take: Take, settings: TakeSettings, kind: str, shown: str | None) -> MarkSheet:
-    """Raises LongTake, ChangedMeanwhile."""
+    """Apply the settings now. Raise LongTake or ChangedMeanwhile."""
     if not may_mark(teacher, take):
         raise NotAllowed
     if is_long(take):
@@ -149,7 +152,7 @@ def _set_now(teacher: User, take: Take, settings: TakeSettings, kind: str, shown
 def set_and_measure(
     teacher: User, take: Take, settings: TakeSettings, kind: str, *, shown: str | None = None
 ) -> MarkSheet:
-    """Give a take settings of its own, measure it by them and mark it. Raises NotAllowed, ChangedMeanwhile."""
+    """Give a take settings of its own, measure it by them and mark it. Raise NotAllowed, ChangedMeanwhile."""
 
     def store(locked: Take, facts: Facts) -> MarkSheet:
         if not may_mark(teacher, locked):
@@ -182,7 +185,7 @@ def say(
     shown: str | None = None,
 ) -> MarkSheet:
     """Say of a note or a bar that it counts as right, or does not count; None takes it back. With `for_all` it holds in
-    all takes of the part: those that are not released follow in the background. Raises NoSuchPlace."""
+    all takes of the part: those that are not released follow in the background. Raise NoSuchPlace."""
     locked = locked_to_mark(teacher, take, shown=shown)
     sheet = locked.sheet
     facts = judged(locked).facts
@@ -224,7 +227,7 @@ def _judge_anew(locked: Take) -> None:
 
 
 def _part_for_all(teacher: User, locked: Take) -> TargetPart:
-    """The part of a take, locked, to say something about all takes of it. Raises NoSuchPlace, NotAllowed."""
+    """Return the take's part, locked, to override something in all its takes. Raise NoSuchPlace or NotAllowed."""
     if locked.part.free is not None:
         raise NoSuchPlace
     if locked.exercise.owner_id != teacher.pk and not teacher.is_head:
@@ -289,7 +292,7 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int], *, shown: 
 
 @transaction.atomic
 def accept(teacher: User, take: Take, *, and_release: bool = False, shown: str | None = None) -> MarkSheet:
-    """Be content with a mark; once is enough, the first time stands. Raises NotMarkedYet."""
+    """Accept a mark. The first time counts. Raise NotMarkedYet."""
     locked = locked_to_mark(teacher, take, shown=shown)
     sheet = locked.sheet
     if not sheet.is_whole:
@@ -329,7 +332,7 @@ def ask_again(teacher: User, take: Take, *, why: str, shown: str | None = None) 
 
 @transaction.atomic
 def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
-    """Put sheets back as they were before these changes: all of them, or none. Raises Overtaken, AlreadySeen."""
+    """Put sheets back as they were before these changes: all of them, or none. Raise Overtaken, AlreadySeen."""
     undone = []
     for change in changes:
         locked = locked_to_mark(teacher, change.sheet.take)
@@ -358,7 +361,10 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
 
 @transaction.atomic
 def take_back_release(teacher: User, take: Take, *, shown: str | None = None) -> MarkSheet:
-    """Until the student has read it. Raises NotAllowed, AlreadySeen, ChangedMeanwhile."""
+    """Take back a released mark that the student has not read.
+
+    Raise NotAllowed, AlreadySeen or ChangedMeanwhile.
+    """
     locked = locked_to_mark(teacher, take, shown=shown)
     last = last_change(locked.sheet, Kind.RELEASED)
     if last is None:

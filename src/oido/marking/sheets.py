@@ -46,7 +46,7 @@ def changes_if_concluded(take: Take) -> Changes:
 
 
 def conclude_mark(sheet: MarkSheet, take: Take, *, save: bool = True) -> None:
-    """Conclude the mark of a locked take anew, with its lateness as it is now, and put it into its sheet."""
+    """Work out the mark of a locked take again, with its lateness now, and store it in its sheet."""
     lateness = lateness_of(take)
     sheet.late_days, sheet.late_days_charged = lateness.days, lateness.charged
     take.sheet = sheet
@@ -68,5 +68,5 @@ def _kept(mark: Judgement) -> Any:
 
 
 def first_heard(stored: MarkSheet) -> Finding | None:
-    """The ear note that costs most; None where there is none."""
+    """Return the ear note that costs most, or None."""
     return from_plain(stored.heard, Finding, expected="an ear note") if stored.heard else None

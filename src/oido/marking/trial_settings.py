@@ -37,7 +37,7 @@ class TrialMarks:
 
 
 def make_try_form(take: Take, data: Any) -> TryForm:
-    """With what holds for the take now."""
+    """Return the form with the take's present settings."""
     judgement = judged(take)
     return TryForm(
         data, take=take, rubric=judgement.rubric, base=judgement.base_rubric, level=level_of(take).key,
@@ -55,7 +55,7 @@ class KitTrial:
 
 
 def kit_trial(take: Take) -> KitTrial | None:
-    """What of the set-up's kit seems to be read wrongly; None where nothing is."""
+    """Return which pads of the kit seem to be misread, or None."""
     part = take.target()
     if not part.instrument.has_lanes:
         return None
@@ -70,7 +70,10 @@ def kit_trial(take: Take) -> KitTrial | None:
 
 
 def tried(take: Take, settings: TakeSettings) -> TrialMarks:
-    """Judged again; measured again only where other notes are heard, or the same ones elsewhere."""
+    """Return the take judged with other settings.
+
+    It is measured again only if other notes are heard, or the same notes elsewhere.
+    """
     judgement = judged(take)
     now, facts = judgement.judgement, judgement.facts
     if settings.heard != take.set_for_it.heard:

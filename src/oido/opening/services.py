@@ -19,13 +19,13 @@ class WrongCode(Exception):
 
 
 def is_empty() -> bool:
-    """Is there no school yet?"""
+    """Return whether there is no school yet."""
     return not School.objects.exists()
 
 
 @transaction.atomic
 def new_setup_code() -> str | None:
-    """The code to be printed; the ones before end. None where there is a school."""
+    """Return a new setup code to be printed, and end the earlier ones. Return None if there is a school."""
     if not is_empty():
         return None
     SetupCode.objects.all().delete()
@@ -38,7 +38,7 @@ def new_setup_code() -> str | None:
 def set_up(
     code: str, *, school: str, time_zone: str, first: str, last: str, username: str, email: str, password: str
 ) -> User:
-    """Make the school and its head, once. Raises WrongCode, NotAllowed where there is a school already."""
+    """Make the school and its head, once. Raise WrongCode, NotAllowed where there is a school already."""
     # Held, so that two who send at once do not both find it unused.
     code_row = SetupCode.objects.select_for_update().filter(code_hash=code_hash(code), used_at=None).first()
     if code_row is None:
@@ -57,7 +57,10 @@ def set_up(
 
 @transaction.atomic
 def add_starters(teacher: User) -> list[Exercise]:
-    """The starter exercises that this teacher has not yet: one's own from then on, to be changed and deleted."""
+    """Add the starter exercises that this teacher lacks.
+
+    They belong to the teacher, who may change and delete them.
+    """
     if not teacher.is_teacher:
         raise NotAllowed
     known = set(

@@ -18,7 +18,7 @@ EIGHTH = TICKS_PER_QUARTER // 2
 
 
 def starters() -> tuple[NewExercise, ...]:
-    """In the language of whoever takes them."""
+    """Return the starter exercises in the reader's language."""
     c = Tonic.named("C")
     return (
         _new(_("Five fingers on C"), _("One finger for each key. Listen for even lengths."), five_finger(c), 80),

@@ -86,7 +86,7 @@ class Authority:
             )
 
     def relation(self, person: int) -> Relation:
-        """What the actor is to the person with this key."""
+        """Return how the actor is related to the person with this key."""
         if person == self._actor.pk:
             return Relation.OWNER
         if person not in self._roles or not self._actor.is_teacher:
@@ -98,7 +98,7 @@ class Authority:
         return Relation.OTHER_TEACHER
 
     def allows(self, change: Change, person: int) -> bool:
-        """May the actor make this change to the person with this key?"""
+        """Return whether the actor may make this change to the person with this key."""
         relations = {self.relation(person)}
         if relations == {Relation.OWNER} and self._actor.is_head:
             relations.add(Relation.HEAD)
@@ -108,22 +108,27 @@ class Authority:
         return bool(relations & (OF_STAFF if is_staff else OF_STUDENTS)[change])
 
     def may_issue_slip(self, person: int) -> bool:
-        """May the actor give somebody else, who is in the school now, a way to choose a new password?"""
+        """Return whether the actor may give another present member of the school a way to choose a new
+        password.
+        """
         return person != self._actor.pk and person in self._present and self.allows(Change.PASSWORD, person)
 
 
 def may_change(actor: User, person: User, change: Change) -> bool:
-    """May the actor make this change to the person?"""
+    """Return whether the actor may make this change to the person."""
     return Authority(actor, [person.pk]).allows(change, person.pk)
 
 
 def may_issue_slip(actor: User, person: User) -> bool:
-    """May the actor give the person a way to choose a new password?"""
+    """Return whether the actor may give the person a way to choose a new password."""
     return Authority(actor, [person.pk]).may_issue_slip(person.pk)
 
 
 def may_add(actor: User, role: str, school_class: SchoolClass | None = None) -> bool:
-    """May the actor add a new person in this role? A head, anybody; a teacher, students to a class of their own."""
+    """Return whether the actor may add a new person in this role.
+
+    A head may add anybody; a teacher may add students to their own class.
+    """
     if actor.is_head:
         return school_class is None or school_class.school_id == actor.school_id
     return (

@@ -7,7 +7,7 @@ from oido.people.models import User
 
 
 def conventions_of(user: User) -> Conventions:
-    """What holds for a person; a person of no school has the plain ones."""
+    """Return a person's conventions. Somebody without a school has the defaults."""
     school = user.school
 
     def chosen(name: str, plain: object) -> object:

@@ -26,15 +26,20 @@ def _signed_out() -> HttpResponse:
 
 
 def refuse_stale_token(request: HttpRequest, reason: str = "") -> HttpResponse:
-    """Answer a request whose form token is not that of the session: to a script it is signed out, since signing in again
-    in another tab mends both."""
+    """Answer a request whose form token is not that of the session.
+
+    A script is told that it is signed out, because signing in again in another tab mends both.
+    """
     return _signed_out() if _is_script(request) else stale_form(request)
 
 
 class SignedOutMiddleware(LoginRequiredMiddleware):
     def handle_no_permission(self, request: HttpRequest, view_func: Any) -> Any:
-        """Scripts are told in a word and ask again later; a form that was sent is kept on a page until it can
-        be sent again; a page is opened after signing in, where it is one."""
+        """Answer a request from somebody who is signed out.
+
+        Scripts get a code and ask again later; a posted form is kept on a page until it can be sent again; a
+        page is opened after signing in, if there is one.
+        """
         if _is_script(request) or request.content_type == "application/json":
             return _signed_out()
         if request.method in ("GET", "HEAD"):

@@ -58,12 +58,12 @@ class School(models.Model):
         return self.name
 
     def within(self) -> Any:
-        """Do something in this school, by its clock."""
+        """Make this the current school, with its clock, for a block."""
         return within(self.pk, time_zone=self.time_zone)
 
 
 def each_school() -> Iterator[School]:
-    """Go through all schools, each named while it is its turn."""
+    """Yield all schools, each as the current school in its turn."""
     for school in School.objects.order_by("pk"):
         with school.within():
             yield school
@@ -73,7 +73,7 @@ class SchoolManager(models.Manager[M]):
     """Finds the rows of the school in which something is done, and no others."""
 
     def get_queryset(self) -> models.QuerySet[M]:
-        """Raises SchoolNotNamed."""
+        """Return the rows of the current school. Raise SchoolNotNamed if there is none."""
         rows, named = super().get_queryset(), scope()
         if named is Scope.UNNAMED:
             raise SchoolNotNamed(f"{self.model.__name__}: say in whose school, with School.within()")
@@ -82,7 +82,7 @@ class SchoolManager(models.Manager[M]):
         return rows.none() if named is Scope.NOWHERE else rows.filter(school_id=named)
 
     def none(self) -> models.QuerySet[M]:
-        """No rows, in any scope: forms are declared outside of all schools."""
+        """Return no rows in any scope, because forms are declared outside all schools."""
         return super().get_queryset().none()
 
 

@@ -36,7 +36,7 @@ def scope() -> Scope | int:
 
 @contextmanager
 def within(scope: Scope | int, *, time_zone: str | None = None) -> Iterator[None]:
-    """Do something in a school, by its clock if it is told."""
+    """Make a school the current one for a block, with its clock if it is passed."""
     token = _scope.set(scope)
     try:
         if time_zone is None:

@@ -11,7 +11,7 @@ from oido.people.models import Membership, Role, School, User
 
 @transaction.atomic
 def set_school_naming(teacher: User, form: SchoolNamingForm) -> None:
-    """A teacher sets it for the whole school. `form` is valid."""
+    """Set the school's naming convention, as a teacher. `form` is valid."""
     if not teacher.is_teacher or teacher.school_id != form.instance.pk:
         raise NotAllowed
     form.save()
@@ -19,7 +19,7 @@ def set_school_naming(teacher: User, form: SchoolNamingForm) -> None:
 
 @transaction.atomic
 def set_own_naming(user: User, form: OwnNamingForm) -> None:
-    """Everybody sets their own. `form` is valid."""
+    """Set the user's own naming convention. `form` is valid."""
     if form.instance.pk != user.pk:
         raise NotAllowed
     form.save()
@@ -29,7 +29,7 @@ def set_own_naming(user: User, form: OwnNamingForm) -> None:
 def new_member(
     school: School, role: Role, *, username: str, password: str | None = None, **facts: Any
 ) -> User:
-    """Somebody who was not known before, in a school. Without a password they cannot sign in until one is set."""
+    """Add somebody new to a school. Without a password they cannot sign in until one is set."""
     made = User.objects.create_user(username=username, password=password, **facts)
     Membership.everywhere.create(school=school, person=made, role=role)
     return made

@@ -41,14 +41,14 @@ def write_letter(
 
 
 def was_written_lately(person: User, purpose: str, *, within: timedelta) -> bool:
-    """Letters of one purpose go to one person only so often."""
+    """Return whether the person had an email for this purpose too recently for another."""
     since = timezone.now() - within
     return Email.everywhere.filter(person=person, purpose=purpose, written_at__gte=since).exists()
 
 
 @job_kind("post.send")
 def send(progress: Progress, *, letter: int) -> None:
-    """By Django's mail settings: a mail server, or files where there is none."""
+    """Send an email by Django's mail settings: through a mail server, or to files if there is none."""
     row = Email.objects.filter(pk=letter, state=State.WAITING).first()
     if row is None:
         return
@@ -63,7 +63,7 @@ def send(progress: Progress, *, letter: int) -> None:
 
 
 def send_again(email: Email) -> None:
-    """One that could not be sent."""
+    """Send an email again that could not be sent."""
     if Email.objects.filter(pk=email.pk, state=State.FAILED).update(state=State.WAITING, problem=""):
         ask_for("post.send", school=email.school, letter=email.pk)
 

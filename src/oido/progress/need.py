@@ -79,7 +79,10 @@ TakesWithFigures = list[tuple[Take, TakeFigures]]
 
 
 def class_progress(school_class: SchoolClass) -> list[ClassRow]:
-    """A row for each student, by what was handed in to this class; who needs help ahead, then by name."""
+    """Return a row for each student, by what was handed in to this class.
+
+    Students who need help come first, then by name.
+    """
     students = list(school_class.students.order_by("last_name", "first_name", "pk"))
     takes = measured_takes(
         Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False)

@@ -36,7 +36,7 @@ class Measure:
     most: float | None = None
 
     def value(self, figures: TakeFigures) -> tuple[float, float] | None:
-        """The figure of a take, with its error; None where it has none."""
+        """Return a take's value with its standard error, or None."""
         match self.key:
             case "steadiness":
                 return _pair(figures.spread_ms, figures.spread_error)
@@ -114,7 +114,10 @@ class StudentProgress:
 
 
 def measured_takes(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
-    """In order of recording, without the weight of what was recorded and measured; answers alone are no playing."""
+    """Return the takes in order of recording, without events and measurements.
+
+    Answers without playing are left out.
+    """
     light = (
         takes.filter(judgement__isnull=False)
         .exclude(source=Source.NONE)
@@ -132,7 +135,7 @@ def measured_takes(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
 
 
 def student_progress(reader: User, student: User, *, assignment: Assignment | None = None) -> StudentProgress:
-    """Of a student as a reader may see it: teachers see what was handed in to classes of theirs."""
+    """Return a student's progress as a reader may see it. Teachers see what was handed in to their classes."""
     takes = Take.objects.filter(school=reader.school_id, student=student, deleted_at__isnull=True)
     climbed = RungClimbed.objects.filter(student=student, assignment__school=reader.school_id)
     if reader.pk != student.pk:
@@ -208,7 +211,10 @@ def _follow(measure: Measure, measured: Sequence[tuple[Take, TakeFigures]]) -> F
 
 
 def say(measure: Measure, trend: Trend | None, takes: int) -> TrendText:
-    """A change with its size, and what chance alone would make; nothing is called a change that chance makes."""
+    """Return a change in words, with its size and the size that chance alone would make.
+
+    A change within chance is not called one.
+    """
     if trend is None:
         text = ngettext(
             "One measured take so far; at least %(least)s takes are needed to show a trend.",

@@ -54,13 +54,13 @@ class AnalysedTake:
         return selected_rows(self.part, self.overlay, EVERYTHING, kit=STANDARD_KIT)
 
     def rows(self, selection: Selection = EVERYTHING) -> list[RowAt]:
-        """What is looked at, in order of place."""
+        """Return the rows to look at, in order of place."""
         if selection.is_all:
             return self._all
         return selected_rows(self.part, self.overlay, selection, kit=STANDARD_KIT)
 
     def notes_of_pass(self, number: int) -> frozenset[int]:
-        """Notes of the take that were played in one pass, counted from 1."""
+        """Return the notes of the take played in one pass, counted from 1."""
         return frozenset(k for k, laid in enumerate(self.take.pass_of_notes()) if laid == number - 1)
 
     def faults(self, selection: Selection = EVERYTHING) -> list[RowAt]:

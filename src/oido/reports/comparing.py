@@ -29,7 +29,10 @@ def compared_page(
     *,
     choices: Mapping[str, Sequence[tuple[str, str]]] | None = None,
 ) -> HttpResponseBase:
-    """`choices` are takes that the first one can be compared with instead, by their keys, in named groups."""
+    """Return the page that compares two takes.
+
+    `choices` are the takes that could replace the second, by their keys, in named groups.
+    """
     for take in takes:
         if not judged(take).is_readable:
             # Its own page says what to do.

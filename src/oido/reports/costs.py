@@ -30,7 +30,7 @@ class CostlyNote:
 
 
 def costliest(analysed: AnalysedTake, conventions: Conventions) -> dict[str, list[CostlyNote]]:
-    """By criterion, those that cost most; criteria whose cost lies in no notes are left out."""
+    """Return the most costly rows by criterion. Criteria whose cost lies in no notes are left out."""
     places = {at.row.number: at for at in analysed.rows()}
     part = analysed.part
     costliest: dict[str, list[CostlyNote]] = {}

@@ -69,7 +69,7 @@ class NoteCard:
 
 
 def note_card(analysed: AnalysedTake, name: str, selection: Selection, reader: Reader) -> NoteCard | None:
-    """The card of the note with this id, and the faults beside it among those that are looked at."""
+    """Return the card of the note with this id, and its neighbouring faults among those shown."""
     rows = analysed.rows()
     at = next((at for at in rows if name in (note_id(at.row), f"k{at.row.take}")), None)
     if at is None:

@@ -75,7 +75,7 @@ def override_choices(analysed: AnalysedTake, name: str, bar: int) -> dict[str, A
 
 
 def list_overrides(analysed: AnalysedTake, reader: Reader) -> list[OverrideText]:
-    """In order of bars."""
+    """Return the overrides in order of bars."""
     take, facts = analysed.take, analysed.facts
     known, reasons = get_overrides(take, facts), reasons_of(take)
     own = take.set_for_it.overrides

@@ -27,7 +27,7 @@ STYLE = """<style>.head-mark{fill:black;stroke:black;stroke-width:26}.head-mark.
 
 
 def report_pdf(analysed: AnalysedTake, remarks: list[Remark], reader: Reader) -> bytes:
-    """The report of a take whose mark may be seen, in the reader's conventions."""
+    """Return the report of a take whose mark may be seen as a PDF, in the reader's conventions."""
     take, mark = analysed.take, analysed.judgement
     svg = for_print(_fitting(analysed, reader.conventions)).replace("<defs>", f"{STYLE}<defs>", 1)
     context = {

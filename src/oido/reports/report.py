@@ -123,7 +123,7 @@ def make_report(
     look: ReportView,
     rows_at_once: int = ROWS_AT_ONCE,
 ) -> Report:
-    """A report for one of the two readers; remarks are those that the reader may see."""
+    """Return the report for a teacher or a student. Pass only the remarks that the reader may see."""
     to = FOR_TEACHER if for_teacher else FOR_STUDENT
     ear_notes = ear_notes_of(analysed, to, reader)
     return Report(
@@ -155,7 +155,7 @@ def describe_bars_controls(analysed: AnalysedTake, reader: Reader) -> tuple[Bars
 
 
 def ear_notes_of(analysed: AnalysedTake, to: str, reader: Reader) -> tuple[EarNote, ...]:
-    """All but praise, lettered, the most costly first."""
+    """Return all ear notes but praise, lettered, the most costly first."""
     rows, targets = analysed.facts.rows, analysed.facts.target.notes
     ear_notes = []
     for index, fault in enumerate(analysed.judgement.faults):
@@ -218,7 +218,7 @@ def draw_rows(
     first: int = 0,
     count: int = ROWS_NEXT,
 ) -> PageRows:
-    """Rows of the page of music from the one numbered `first` on."""
+    """Return rows of the page of music from the one numbered `first` on."""
     part = analysed.part
     total = len(page_rows(part, width=look.width, has_strips=True))
     page = page_view(
@@ -327,7 +327,7 @@ def _faults(analysed: AnalysedTake, selection: Selection) -> tuple[Fault, ...]:
 
 
 def fault_of(analysed: AnalysedTake, at: RowAt) -> Fault:
-    """A note with a beat of run-up."""
+    """Return the bars to play for a note, with a beat of run-up."""
     part = analysed.part
     places = [part.tempos.second_at(at.tick)]
     if at.row.take is not None:

@@ -56,7 +56,7 @@ class ReportView:
 
     @classmethod
     def of(cls, query: QueryDict, analysed: AnalysedTake) -> "ReportView":
-        """From an address; what it does not say, or says wrong, is as usual."""
+        """Return the view options that an address names. Missing or wrong values take their defaults."""
         asked, wanted = query.get("rows", ""), query.get("pass", "")
         voices, passes = voices_of(analysed.part), 1 + len(analysed.take.kept_passes)
         laid = whole(wanted)

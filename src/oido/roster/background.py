@@ -13,7 +13,7 @@ from oido.roster.slips import slips_pdf
 
 @job_kind("roster.slips", tries=1)
 def slips(progress: Progress, *, people: list[int], by: int) -> MadeFile:
-    """Once: a second try would end the codes of the first."""
+    """Make the slips once, because a second try would end the codes of the first."""
     rows = list(User.objects.filter(pk__in=people).order_by("last_name", "first_name"))
     try:
         data = slips_pdf(User.objects.get(pk=by), rows)
@@ -24,7 +24,7 @@ def slips(progress: Progress, *, people: list[int], by: int) -> MadeFile:
 
 @job_kind("roster.import")
 def run_import(progress: Progress, *, stored: int, by: int, decided: dict[str, str]) -> None:
-    """All of it or nothing; begun again, it is done once."""
+    """Import a list, all of it or nothing. Started twice, it is done once."""
     stored_list = ListImport.objects.get(pk=stored)
     import_list(User.objects.get(pk=by), stored_list, {int(number): key for number, key in decided.items()})
 

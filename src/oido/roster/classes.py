@@ -22,7 +22,7 @@ def _check_name(teacher: User, name: str, *, but: SchoolClass | None = None) -> 
 
 @transaction.atomic
 def make_class(teacher: User, name: str) -> SchoolClass:
-    """Its maker teaches it. Raises NotAllowed, NameTaken."""
+    """Make a class that its maker teaches. Raise NotAllowed or NameTaken."""
     if not teacher.is_teacher or teacher.school is None:
         raise NotAllowed
     _check_name(teacher, name)
@@ -83,7 +83,7 @@ def _check_open_work(school_class: SchoolClass, *, even_so: bool) -> None:
 
 @transaction.atomic
 def put_away(teacher: User, school_class: SchoolClass, *, is_away: bool, even_so: bool = False) -> None:
-    """Archive a class or restore it. Raises StillOpen where takes wait for a teacher, unless it is archived `even_so`."""
+    """Archive a class or restore it. Raise StillOpen where takes wait for a teacher, unless it is archived `even_so`."""
     if not teaches(teacher, school_class):
         raise NotAllowed
     if is_away:
@@ -97,7 +97,7 @@ def put_away(teacher: User, school_class: SchoolClass, *, is_away: bool, even_so
 def bring_forward(
     teacher: User, school_class: SchoolClass, name: str, *, even_so: bool = False
 ) -> SchoolClass:
-    """Make another class of the same people, given nothing yet, and archive the one before. Raises NameTaken, and
+    """Make another class of the same people, given nothing yet, and archive the one before. Raise NameTaken, and
     StillOpen as `put_away` does."""
     if not teaches(teacher, school_class):
         raise NotAllowed
@@ -116,7 +116,7 @@ def bring_forward(
 
 @transaction.atomic
 def move_in_order(teacher: User, school_class: SchoolClass, *, by: int) -> None:
-    """One place up (-1) or down (1) among the classes that are shown."""
+    """Move a class one place up (-1) or down (1) among those shown."""
     if not teaches(teacher, school_class):
         raise NotAllowed
     shown = list(classes_seen(teacher).filter(archived_at=None).select_for_update())

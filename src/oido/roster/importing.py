@@ -37,7 +37,7 @@ State = ListImport.State
 def store_list(
     by: User, people_list: PeopleList, *, file_name: str, school_class: SchoolClass | None
 ) -> ListImport:
-    """Store what was read, until somebody decides what to do with it. Raises NotAllowed."""
+    """Store what was read, until somebody decides what to do with it. Raise NotAllowed."""
     if not by.is_head and school_class is None:
         raise NotAllowed
     if school_class is not None and not _is_open_to(by, school_class):
@@ -55,7 +55,9 @@ def store_list(
 
 
 def lists_in_reach(user: User) -> QuerySet[ListImport]:
-    """Lists that somebody may look at: a head, all of the school; a teacher, those of their own not passed to a head."""
+    """Return the lists that a user may open: a head, all of the school; a teacher, their own that were not
+    passed to a head.
+    """
     lists = ListImport.objects.filter(school=user.school_id)
     return lists if user.is_head else lists.filter(made_by=user, for_head=False)
 
@@ -79,7 +81,7 @@ def import_list(by: User, stored: ListImport, decided: Mapping[int, str]) -> Lis
     """Import a list. Lines that only a head may decide go into a list of their own, which waits for one.
 
     `decided` says of doubtful lines, by number, whom they mean: the key of a person, AS_NEW or LEAVE_OUT.
-    Raises NotAllowed. Done a second time it does nothing.
+    Raise NotAllowed. Done a second time it does nothing.
     """
     locked = ListImport.objects.select_for_update().get(pk=stored.pk)
     if not _may_import(by, locked):
@@ -236,7 +238,7 @@ def undo_import(by: User, stored: ListImport) -> Undone:
     """Restore what was before, except for people who have signed in or recorded something since.
 
     A head undoes anybody's import; a teacher, their own, as far as the students still are in the teacher's classes.
-    Raises NotAllowed.
+    Raise NotAllowed.
     """
     locked = ListImport.objects.select_for_update().get(pk=stored.pk)
     is_in_reach = by.is_head or (by.is_teacher and locked.made_by_id == by.pk and not locked.for_head)
@@ -281,6 +283,6 @@ def undo_import(by: User, stored: ListImport) -> Undone:
 
 
 def forget_lists() -> int:
-    """Empty lists that are too old to undo, since they hold names; return how many."""
+    """Empty the lists that are too old to undo, because they hold names. Return how many."""
     old = ListImport.objects.filter(made_at__lt=timezone.now() - UNDO_WITHIN)
     return old.exclude(people=[], done={}).update(people=[], left_out=[], done={})

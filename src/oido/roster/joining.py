@@ -32,7 +32,7 @@ class AlreadyStaff(Exception):
 
 @transaction.atomic
 def open_code(teacher: User, school_class: SchoolClass, *, ends_at: datetime) -> JoinCode:
-    """A new code for a class; the one before is closed. Raises NotAllowed."""
+    """Make a new code for a class and close the earlier one. Raise NotAllowed."""
     if not teaches(teacher, school_class) or school_class.archived_at is not None:
         raise NotAllowed
     close_code(teacher, school_class)
@@ -57,7 +57,7 @@ def close_code(teacher: User, school_class: SchoolClass) -> None:
 
 
 def class_code(typed: str) -> JoinCode | None:
-    """The code that somebody has typed, if it is open; however it is written."""
+    """Return the open class code that was typed, however it is written, or None."""
     plain = "".join(sign for sign in typed.upper() if sign.isalnum())
     codes = JoinCode.everywhere.select_related("school_class", "school").filter(
         code=f"{plain[:GROUP]}-{plain[GROUP:]}", school_class__archived_at=None
@@ -78,7 +78,7 @@ def _member(school: School, person: User, role: str) -> Membership:
 
 @transaction.atomic
 def join_by_code(person: User, code: JoinCode) -> None:
-    """Somebody who can sign in already. Twice is once. Raises AlreadyStaff."""
+    """Let somebody with an account join a class. Joining twice counts once. Raise AlreadyStaff."""
     locked = JoinCode.everywhere.select_for_update().get(pk=code.pk)
     if not locked.is_open:
         raise NotAllowed
@@ -93,7 +93,7 @@ def join_by_code(person: User, code: JoinCode) -> None:
 
 @transaction.atomic
 def new_account(*, first: str, last: str, username: str, password: str, email: str = "") -> User:
-    """For somebody who comes in by themselves. Raises NameTaken."""
+    """Make an account for somebody who joins without an invitation. Raise NameTaken."""
     name = username.strip().lower() or sign_in_names([f"{first} {last}"])[0]
     if User.objects.filter(username__iexact=name).exists():
         raise NameTaken
@@ -104,7 +104,7 @@ def new_account(*, first: str, last: str, username: str, password: str, email: s
 
 @transaction.atomic
 def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None = None) -> Invitation:
-    """Write an e-mail with a link that lets its reader in. Raises NotAllowed."""
+    """Write an e-mail with a link that lets its reader in. Raise NotAllowed."""
     if not may_add(by, role, school_class) or by.school is None:
         raise NotAllowed
     Invitation.everywhere.filter(
@@ -144,7 +144,7 @@ def withdraw(by: User, invitation: Invitation) -> None:
 
 
 def invitation_of(token: str) -> Invitation | None:
-    """One that still holds."""
+    """Return the invitation with this code while it is valid, or None."""
     row = (
         Invitation.everywhere.select_related("school", "school_class")
         .filter(token_hash=code_hash(token))
@@ -155,7 +155,7 @@ def invitation_of(token: str) -> Invitation | None:
 
 @transaction.atomic
 def accept(invitation: Invitation, person: User) -> None:
-    """Raises NotAllowed where it is over, or was quicker accepted by somebody else."""
+    """Accept an invitation. Raise NotAllowed if it has ended or somebody else accepted it first."""
     locked = Invitation.everywhere.select_for_update().get(pk=invitation.pk)
     if not locked.is_open:
         raise NotAllowed

@@ -92,7 +92,7 @@ class PeopleList:
 
 
 def decode(data: bytes) -> str:
-    """Text in whichever encoding it is: by its mark, as UTF-8, else by what it looks like."""
+    """Return the text of a file in any encoding: by its byte order mark, as UTF-8, or by a guess."""
     for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(mark):
             return data.decode(encoding, errors="replace")
@@ -112,7 +112,10 @@ def decode(data: bytes) -> str:
 
 
 def read_text(text: str) -> PeopleList:
-    """A pasted or written list. Without headings each line is a name: “First Last” or “Last, First”."""
+    """Return the rows of a pasted or written list.
+
+    Without headings each line is a name: “First Last” or “Last, First”.
+    """
     if "\x00" in text:
         raise FormatError(expected=term("a list of people as text"), actual="something else")
     rows = _rows(text)
@@ -205,7 +208,7 @@ def _of_names(rows: Sequence[tuple[int, list[str]]]) -> PeopleList:
 
 
 def split_name(name: str) -> tuple[str, str]:
-    """First and last name: “Ada Marie Keel” and “Keel, Ada Marie”."""
+    """Return the first and the last name: of “Ada Marie Keel” as of “Keel, Ada Marie”."""
     if "," in name:
         last, _, first = name.partition(",")
         return first.strip(), last.strip()
@@ -239,8 +242,10 @@ def read_person(line: int, row: Mapping[str, str]) -> ListedPerson | Wrong:
 def merge_lines(
     people: Iterable[ListedPerson], wrong: Iterable[Wrong], passed: tuple[str, ...]
 ) -> PeopleList:
-    """Whoever stands in several lines (of several classes) is one person, as far as the list says so by an id or a
-    sign-in name. Two of one name alone are two."""
+    """Return one entry per person, merging lines of several classes that share an id or a sign-in name.
+
+    A shared name alone does not merge.
+    """
     merged: dict[str, ListedPerson] = {}
     for number, listed in enumerate(people):
         key = (

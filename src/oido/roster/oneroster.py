@@ -38,7 +38,7 @@ Row = dict[str, str]
 
 
 def read_archive(data: bytes) -> PeopleList:
-    """Read who is active, in which role and in which classes. Raises FormatError.
+    """Read who is active, in which role and in which classes. Raise FormatError.
 
     The role is that of roles.csv, or else of users.csv (as in 1.1), or else of enrollments.csv. Somebody of whom none of
     them gives a role is an error; somebody who is inactive, or whose role has no place here, is left out by name.
@@ -116,7 +116,7 @@ def _is_active(row: Row) -> bool:
 
 
 def _rows(text: str, file: str) -> Iterator[tuple[int, Row]]:
-    """The lines of a file with their numbers, of the columns that are read. Raises FormatError."""
+    """Yield the lines of a file with their numbers, with the columns that are read. Raise FormatError."""
     reader = csv.reader(io.StringIO(text))
     try:
         head = [cell.strip() for cell in next(reader, [])]

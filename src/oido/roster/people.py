@@ -29,7 +29,9 @@ class LastHead(Exception):
 
 
 def sign_in_names(wanted: list[str], *, taken: set[str] | None = None) -> list[str]:
-    """Names nobody signs in with yet, for as many people: from first and last name, with a number where it is taken."""
+    """Return unused sign-in names for as many people, made from first and last name, with a number where one is
+    taken.
+    """
     stems = [_plain(name) or "member" for name in wanted]
     known = set(taken or ())
     looked_for = Q()
@@ -67,7 +69,10 @@ def add_person(
     by: User, *, role: str, first: str, last: str, username: str = "", email: str = "",
     school_class: SchoolClass | None = None,
 ) -> User:  # fmt: skip
-    """Somebody new. They cannot sign in until they have a slip or an e-mail. Raises NotAllowed, NameTaken."""
+    """Add somebody new.
+
+    They cannot sign in until they have a slip or an email. Raise NotAllowed or NameTaken.
+    """
     if not may_add(by, role, school_class):
         raise NotAllowed
     assert by.school is not None
@@ -87,7 +92,7 @@ def change_details(by: User, person: User, *, first: str, last: str, username: s
     """Change a person's names, and ask for the new e-mail address to be confirmed if it differs.
 
     The owner's address is left alone here: it is changed on the account page, with the password.
-    Raises NotAllowed, NameTaken.
+    Raise NotAllowed, NameTaken.
     """
     if not may_change(by, person, Change.NAME):
         raise NotAllowed
@@ -103,7 +108,7 @@ def change_details(by: User, person: User, *, first: str, last: str, username: s
 
 @transaction.atomic
 def change_role(head: User, person: User, role: str) -> None:
-    """Raises NotAllowed, LastHead."""
+    """Change a person's role. Raise NotAllowed or LastHead."""
     heads = _locked_heads(head)
     member = _locked_member(head, person)
     if not may_change(head, person, Change.ROLE) or member is None:
@@ -126,7 +131,10 @@ def change_role(head: User, person: User, role: str) -> None:
 
 @transaction.atomic
 def leave_school(by: User, person: User) -> None:
-    """Off every class and signed out; takes and marks stay with their classes. Raises NotAllowed, LastHead."""
+    """Remove a person from every class and sign them out.
+
+    Takes and marks stay with their classes. Raise NotAllowed or LastHead.
+    """
     heads = _locked_heads(by)
     member = _locked_member(by, person)
     is_allowed = may_change(by, person, Change.MEMBERSHIP)
@@ -171,7 +179,7 @@ def _locked_heads(by: User) -> set[int]:
 
 
 def members(school: School) -> QuerySet[Membership]:
-    """Everybody who is in a school now, by name."""
+    """Return all present members of a school, by name."""
     return (
         Membership.everywhere.filter(school=school, left_at=None, person__erased_as="")
         .select_related("person")
@@ -181,7 +189,7 @@ def members(school: School) -> QuerySet[Membership]:
 
 @transaction.atomic
 def join_class(by: User, person: User, school_class: SchoolClass) -> None:
-    """Put a member of the school into a class: students attend it, staff teach it. Raises NotAllowed."""
+    """Put a member of the school into a class: students attend it, staff teach it. Raise NotAllowed."""
     member = Membership.everywhere.filter(school=school_class.school_id, person=person, left_at=None).first()
     if member is None or not teaches(by, school_class) or not may_change(by, person, Change.CLASS):
         raise NotAllowed
@@ -202,7 +210,7 @@ def _put_in(by: User, person: User, school_class: SchoolClass, role: str) -> Non
 def leave_class(by: User, person: User, school_class: SchoolClass) -> None:
     """Remove a person from a class; takes stay with it. A class keeps one teacher, unless a head removes the last one.
 
-    Raises NotAllowed.
+    Raise NotAllowed.
     """
     if not teaches(by, school_class) or not may_change(by, person, Change.CLASS):
         raise NotAllowed
@@ -219,7 +227,7 @@ def leave_class(by: User, person: User, school_class: SchoolClass) -> None:
 
 @transaction.atomic
 def move_student(by: User, student: User, *, out_of: SchoolClass, into: SchoolClass) -> None:
-    """From one class into another, at once."""
+    """Move a student from one class into another in one step."""
     if not (teaches(by, out_of) and teaches(by, into)) or into.archived_at is not None:
         raise NotAllowed
     # Joined first: a teacher who leaves the only shared class may no longer move the student.

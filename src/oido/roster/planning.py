@@ -67,7 +67,7 @@ class Plan:
         return [row for row in self.rows if row.needs_head]
 
     def with_status(self, status: Status) -> list[PlannedRow]:
-        """Rows of one status that whoever imports the list decides."""
+        """Return the rows of one status, for which the importer has to decide."""
         return [row for row in self.rows if row.status is status and not row.needs_head]
 
 

@@ -32,7 +32,10 @@ class SignInSlip:
 
 @transaction.atomic
 def make_slips(by: User, people: Sequence[User]) -> list[SignInSlip]:
-    """New codes for all; those on their slips before end. Raises NotAllowed if one is not theirs to help."""
+    """Make new codes for all and end their earlier ones.
+
+    Raise NotAllowed if the user may not help one of them.
+    """
     authority = Authority(by, [person.pk for person in people])
     if not people or len(people) > MAX_SLIPS:
         raise NotAllowed
@@ -49,7 +52,7 @@ def make_slips(by: User, people: Sequence[User]) -> list[SignInSlip]:
 
 
 def slips_pdf(by: User, people: Sequence[User]) -> bytes:
-    """On A4, ten to a page."""
+    """Return the slips as a PDF on A4, ten to a page."""
     slips = make_slips(by, people)
     context: dict[str, Any] = {
         "slips": slips,

@@ -33,7 +33,9 @@ class WouldGive:
 
 
 def would_give(kind: str, rubric: Rubric) -> list[WouldGive]:
-    """In the order of the table; at the default level where the rubric leaves it to the exercise."""
+    """Return the example marks in the order of the table, at the default level if the rubric leaves it to the
+    exercise.
+    """
     rules = Rules(rubric=rubric, level=DEFAULT_LEVEL)
     return [
         WouldGive(

@@ -199,7 +199,7 @@ class RubricForm(forms.Form):
         return True
 
     def _rubric(self) -> Rubric:
-        """Raises EarError where the parts do not make a whole."""
+        """Return the rubric. Raise EarError if its parts do not add up."""
         c = self.cleaned_data
         keys: list[str] = []
         hand = []

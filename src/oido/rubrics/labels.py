@@ -11,11 +11,11 @@ CRITERION_LABELS = {name.value: _(kind.title.singular) for name, kind in CRITERI
 
 
 def criteria_of(kind: Kind) -> tuple[CriterionName, ...]:
-    """Those that can be asked of an instrument, in the order of the table."""
+    """Return the criteria for an instrument, in the order of the table."""
     return tuple(name for name, row in CRITERIA.items() if row.serves(kind.instrument))
 
 
 def criterion_label(name: str, rubric: Rubric) -> str:
-    """Of a measured criterion, or of one that the rubric has of its own."""
+    """Return the label of a measured criterion, or of one that the rubric adds."""
     own = rubric.criterion(name)
     return own.label if own else str(CRITERION_LABELS[name])

@@ -74,5 +74,5 @@ class ScaleHearing(models.Model):
 
 
 def read_version(version: RubricVersion | None, kind: str) -> EarRubric:
-    """What a version says; without one, Oido's own for the kind."""
+    """Return the rubric in a version, or Oido's own for the kind if there is none."""
     return version.read() if version is not None else DEFAULT_RUBRICS[Kind(kind)]

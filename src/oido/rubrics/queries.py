@@ -5,7 +5,7 @@ from oido.rubrics.models import Rubric
 
 
 def visible_rubrics(teacher: User) -> QuerySet[Rubric]:
-    """A teacher's own, and those that others share in the school."""
+    """Return a teacher's own rubrics and those that others share in the school."""
     return Rubric.objects.filter(
         Q(owner=teacher) | Q(is_shared=True), school_id=teacher.school_id
     ).select_related("owner", "current")

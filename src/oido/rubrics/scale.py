@@ -15,7 +15,10 @@ SEEDS = 10_000
 
 
 def hearing_of(teacher: User, exercise: Exercise) -> ScaleHearing:
-    """Hers for the exercise's part as it is now; begun if there is none. Raises NotAllowed for an empty part."""
+    """Return the teacher's listening session for the exercise's current part, begun if there is none.
+
+    Raise NotAllowed for an empty part.
+    """
     if not teacher.is_teacher or not exercise.part_in_force.read().notes:
         raise NotAllowed
     # The seed follows from both, so that two pages opened at once hear the same takes.
@@ -47,7 +50,7 @@ def write_marks(hearing: ScaleHearing, marks: dict[int, float | None]) -> ScaleH
 
 
 def fitted(hearing: ScaleHearing) -> FittedRubric:
-    """The scale of her marks, all of which are there. Raises ContradictoryMarks."""
+    """Return the scale that fits the teacher's marks, all of which must be there. Raise ContradictoryMarks."""
     takes = takes_of(hearing)
     return fit(
         takes[0].facts.target.kind,
@@ -58,5 +61,5 @@ def fitted(hearing: ScaleHearing) -> FittedRubric:
 
 @transaction.atomic
 def save_scale(teacher: User, hearing: ScaleHearing, *, name: str, kind: str) -> Rubric:
-    """As a rubric of her own. Raises ContradictoryMarks."""
+    """Save the scale as the teacher's own rubric. Raise ContradictoryMarks."""
     return make_rubric(teacher, name=name, kind=kind, says=fitted(hearing).rubric)

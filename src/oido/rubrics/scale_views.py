@@ -65,7 +65,7 @@ class HeardTake:
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def scale(request: Request, pk: int) -> HttpResponseBase:
-    """Eight takes to hear and mark; then the scale that fits, to be saved as a rubric."""
+    """Show eight takes to hear and mark, then the scale that fits, to be saved as a rubric."""
     exercise = _exercise(request, pk)
     hearing = services.hearing_of(request.user, exercise)
     name = _("By ear: %(title)s") % {"title": exercise.title}
@@ -134,7 +134,7 @@ def _says(best_fit: FittedRubric) -> dict[str, Any]:
 @require_GET
 @for_teachers
 def take(request: Request, pk: int, number: int) -> HttpResponseBase:
-    """What the page needs to play one of the takes."""
+    """Answer with what the page needs to play one of the takes."""
     exercise = _exercise(request, pk)
     if not 0 <= number < TAKES:
         raise Http404

@@ -24,7 +24,7 @@ def make_rubric(teacher: User, *, name: str, kind: str, says: EarRubric) -> Rubr
 
 @transaction.atomic
 def change_rubric(teacher: User, rubric: Rubric, *, name: str, says: EarRubric) -> Rubric:
-    """What it says now becomes its next version; what is marked by an older one stays as it is marked."""
+    """Store the rubric as its next version. What an older version marked stays as it is."""
     locked = Rubric.objects.select_for_update().get(pk=rubric.pk)
     _check_owner(teacher, locked)
     locked.name = name
@@ -36,7 +36,7 @@ def change_rubric(teacher: User, rubric: Rubric, *, name: str, says: EarRubric) 
 
 @transaction.atomic
 def copy_rubric(teacher: User, rubric: Rubric, *, name: str) -> Rubric:
-    """One's own to change, that says what another one does."""
+    """Return the user's own copy of a rubric."""
     if rubric.school_id != teacher.school_id or not (rubric.is_shared or rubric.owner_id == teacher.pk):
         raise NotAllowed
     assert rubric.current is not None

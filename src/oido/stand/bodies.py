@@ -57,7 +57,7 @@ class RecordedBody(msgspec.Struct, kw_only=True, frozen=True):
     """Numbers that pads send, and those that are meant."""
 
     def recorded(self, events: list[Event]) -> dict[str, Any]:
-        """Raises BadBody."""
+        """Return the recorded take. Raise BadBody."""
         if not self.source.row.is_played:
             raise BadBody(
                 {
@@ -156,7 +156,7 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
     lanes: list[str] | None = None
 
     def chosen(self) -> Rung:
-        """The bars that were chosen, as a rung of their own. Raises ValueOutOfRange."""
+        """Return the chosen bars as a rung of their own. Raise ValueOutOfRange."""
         if self.hand and self.hand not in set(Hand):
             raise BadBody({"hand": [_("Choose the right or the left hand.")]})
         return Rung(

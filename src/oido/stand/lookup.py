@@ -37,13 +37,13 @@ def trial_or_404(request: Request, pk: int, way: str) -> StudentTerms:
 
 
 def way_of(request: Request) -> str:
-    """How a teacher came to look at it; empty for who does not."""
+    """Return how a teacher came to open the page; empty for anybody else."""
     match = request.resolver_match
     return str(match.kwargs.get("way", "")) if match else ""
 
 
 def to_students(view: Shown) -> Callable[..., HttpResponseBase]:
-    """A page of what a student was given."""
+    """Let the view serve what a student was given."""
 
     @for_students
     @wraps(view)
@@ -54,7 +54,7 @@ def to_students(view: Shown) -> Callable[..., HttpResponseBase]:
 
 
 def to_teachers(view: Shown) -> Callable[..., HttpResponseBase]:
-    """The same page for a teacher who looks at an exercise as a student would have it; nothing is stored."""
+    """Let the view serve a teacher the same page as a student would have it. Nothing is stored."""
 
     @for_teachers
     @wraps(view)

@@ -25,7 +25,9 @@ PROGRAMS = {
 
 
 def sounds_of(exercise: Exercise) -> list[tuple[Any, list[tuple[int, Any]]]]:
-    """Categories with their sounds as (program, name); nothing for drums, and where one sound is all."""
+    """Return categories with their sounds as (program, name); nothing for drums or where there is only one
+    sound.
+    """
     if not exercise.instrument.has_key:
         return []
     allowed = exercise.recording_rules.sounds or tuple(SoundChoice)

@@ -71,7 +71,7 @@ class Tray:
 
 
 def own_takes(student: User, assignment: Assignment) -> list[Take]:
-    """All of a student's takes, newest first, without the weight of their events."""
+    """Return all of a student's takes, newest first, without their events."""
     return list(
         Take.objects.filter(assignment=assignment, student=student)
         .select_related(

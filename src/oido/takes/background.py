@@ -17,7 +17,7 @@ from oido.takes.outputs import recorded_midi, take_tags
 
 @job_kind("takes.sound")
 def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
-    """From bar 1 to the end of part and take."""
+    """Make the sound of the part and the take, from bar 1 to the end."""
     row = Take.objects.select_related("part", "assignment__exercise").get(pk=uuid.UUID(take))
     part = row.target()
     tags = take_tags(row)
@@ -37,7 +37,7 @@ def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
 
 @job_kind("takes.together")
 def together(progress: Progress, *, given: int, student: int, ending: str) -> MadeFile:
-    """What a student has handed in of a booklet, as one sound."""
+    """Make one sound of everything a student has handed in from a booklet."""
     player, booklet = User.objects.get(pk=student), BookletAssignment.objects.get(pk=given)
     medley = takes_together(player, booklet)
     if not medley:

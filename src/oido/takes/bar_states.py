@@ -54,7 +54,7 @@ class BarState:
 
 
 def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = None) -> list[BarState]:
-    """One entry for each bar that has notes (of one hand or lane, if it is named)."""
+    """Return one entry for each bar that has notes (of one hand or lane, if it is named)."""
     bars: dict[int, list[int]] = defaultdict(list)
     # Facts of the first release do not hold the bars of their notes.
     numbers = facts.rows.bar or part.bar_of_note.tolist()
@@ -66,7 +66,7 @@ def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = 
 
 
 def nothing_in(number: int) -> BarState:
-    """Of a bar that should hold notes and has none."""
+    """Return the state of a bar that should hold notes and has none."""
     return BarState(number=number, state="missed", fault=1.0)
 
 

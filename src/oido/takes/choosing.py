@@ -30,7 +30,7 @@ def star_take(student: User, take: Take, *, is_starred: bool) -> Take:
 
 @transaction.atomic
 def delete_take(student: User, take: Take) -> Take:
-    """Out of the tray; nothing that was recorded is deleted. Not what is handed in."""
+    """Remove a take from the tray. The recording itself stays. A take that was handed in cannot be removed."""
     locked = _own(student, take)
     if locked.is_handed_in:
         raise NotAllowed

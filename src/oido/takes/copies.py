@@ -23,19 +23,19 @@ class IsHandedIn(NotAllowed):
 
 
 def may_correct(student: User, take: Take) -> bool:
-    """Students correct copies of their own takes, where the exercise allows it."""
+    """Return whether the student may correct a copy of the take: their own, where the exercise allows it."""
     return take.student_id == student.pk and take.exercise.recording_rules.has_copies
 
 
 @transaction.atomic
 def open_copy(student: User, take: Take) -> Work:
-    """The take's copy, made from it if there is none yet."""
+    """Return the take's copy, made from it if there is none yet."""
     return work_of(_locked(student, take))
 
 
 @transaction.atomic
 def change_copy(student: User, take: Take, act: str, make: Change, *, seen: str = "") -> Work:
-    """Raises NotAsShown where `seen` is not what the copy is by now."""
+    """Change the copy. Raise NotAsShown if `seen` is not its current state."""
     copy = _locked(student, take, to_change=True)
     before, part = copy.change(act, make, seen=seen)
     return work_of(copy, part=part, before=before)
@@ -43,19 +43,19 @@ def change_copy(student: User, take: Take, act: str, make: Change, *, seen: str 
 
 @transaction.atomic
 def step_copy(student: User, take: Take, *, by: int, seen: str = "") -> Work:
-    """Take back (by -1) or do again (by 1). Raises NotAsShown as `change_copy` does."""
+    """Undo (by -1) or redo (by 1). Raise NotAsShown as `change_copy` does."""
     copy = _locked(student, take, to_change=True)
     return work_of(copy, before=copy.step(by=by, seen=seen))
 
 
 @transaction.atomic
 def discard_copy(student: User, take: Take) -> None:
-    """The take without a copy, as it was recorded."""
+    """Delete the copy and return to the take as it was recorded."""
     _locked(student, take, to_change=True).delete()
 
 
 def raw_and_copy(take: Take) -> tuple[Part, Part] | None:
-    """The take as it was when the copy was begun, and the copy; None where there is none."""
+    """Return the take as it was when the copy was begun, and the copy, or None if there is none."""
     copy = getattr(take, "corrected", None)
     if copy is None:
         return None
@@ -64,13 +64,13 @@ def raw_and_copy(take: Take) -> tuple[Part, Part] | None:
 
 
 def were_bars_changed(take: Take) -> bool:
-    """Has the tool for whole bars made one of the states that led to the copy?"""
+    """Return whether the tool for whole bars made one of the states that led to the copy."""
     states = CopyState.objects.filter(history__take=take, act=BarsTool.slug)
     return states.filter(number__lte=F("history__position")).exists()
 
 
 def fresh(take: Take) -> Take:
-    """The take with its copy as it is stored now."""
+    """Return the take with its copy as stored now."""
     return Take.objects.select_related("corrected").defer("events").get(pk=take.pk)
 
 

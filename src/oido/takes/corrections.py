@@ -29,7 +29,7 @@ class CorrectionsSummary:
 
 
 def summarise_corrections(take: Take, conventions: Conventions) -> CorrectionsSummary | None:
-    """All corrections of a take's copy; None where it has none."""
+    """Return all corrections in a take's copy, or None if it has none."""
     both = raw_and_copy(take)
     if both is None:
         return None

@@ -24,7 +24,7 @@ class HeardEnough(NotAllowed):
 
 
 def is_hidden(student: User, student_terms: StudentTerms) -> bool:
-    """Is the part still to be kept from the student's eyes?"""
+    """Return whether the part is still hidden from the student."""
     if not student_terms.rules.is_by_ear:
         return False
     if student_terms.is_trial:
@@ -36,19 +36,19 @@ def is_hidden(student: User, student_terms: StudentTerms) -> bool:
 
 
 def is_take_hidden(take: Take) -> bool:
-    """May this take not be compared with its part yet?"""
+    """Return whether this take may not be compared with its part yet."""
     return take.exercise.recording_rules.is_by_ear and not take.is_handed_in
 
 
 def listens_left(student_terms: StudentTerms, heard: int) -> int | None:
-    """Times that it may be heard yet; None for as often as wanted."""
+    """Return how many times it may still be heard, or None if there is no limit."""
     most = student_terms.rules.listen_limit if student_terms.rules.is_by_ear else None
     return None if most is None else max(0, most - heard)
 
 
 def hear(student: User, student_terms: StudentTerms, hearing: UUID | None = None) -> int:
     """Count that the part is heard; return how often it was by now. `hearing` is the page's number for it: the same
-    number counts once, as a hearing that was fetched and never sounded is fetched again. Raises HeardEnough. Of a trial
+    number counts once, as a hearing that was fetched and never sounded is fetched again. Raise HeardEnough. Of a trial
     nothing is counted."""
     if student_terms.is_trial:
         return 1
@@ -69,7 +69,10 @@ def hear(student: User, student_terms: StudentTerms, hearing: UUID | None = None
 
 
 def sound_of(part: TargetPart) -> bytes:
-    """A part as sound; made when it is first asked for, then kept if the part is. Raises NoSound."""
+    """Return a part as sound, made at the first request and then cached if the part is stored.
+
+    Raise NoSound.
+    """
     if part.pk is None:
         return audio.render(part.read(), SOUND)
     known = PartSound.objects.filter(part=part).first()

@@ -37,7 +37,7 @@ COMPARED_WITH = 2
 
 @dataclass(frozen=True)
 class Judged:
-    """A stored take with what happened in it and what it is worth. Raises FormatError where it is read."""
+    """A stored take with what happened in it and what it is worth. Raise FormatError where it is read."""
 
     take: Take
     row: JudgementRow | None
@@ -78,12 +78,12 @@ class Judged:
 
 
 def judged(take: Take) -> Judged:
-    """By the judgement that counts, with the teacher's changes over it."""
+    """Return the take judged by the judgement in force, with the teacher's changes on top."""
     return Judged(take, take.judgement)
 
 
 def changes_of(take: Take) -> Changes:
-    """What a teacher says of the take; nothing before it is handed in."""
+    """Return the teacher's changes to the take; nothing before it is handed in."""
     sheet = getattr(take, "sheet", None)
     if sheet is None:
         return Changes()
@@ -96,8 +96,11 @@ def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: in
 
 
 def rubric_of(take: Take, version: RubricVersion | None) -> Rubric:
-    """As a version has it; where only questions are answered, what is marked by hand alone; where something was to be
-    shown, with that."""
+    """Return the rubric of a version.
+
+    If only questions are answered, it has the criteria marked by hand alone; if something was to be shown,
+    those are added.
+    """
     rubric = read_version(version, take.exercise.kind)
     if take.showing is not None:
         return with_showing(rubric, take.showing, name=skill_name, labels=shown_labels())
@@ -119,8 +122,11 @@ def rules_for(
     *,
     facts: Facts | None = None,
 ) -> Rules:
-    """By a version of a rubric, with what is set for the take alone, and what is said of its notes and bars. Without
-    facts it is only asked how scores are weighed: nothing is said of notes then."""
+    """Return the rules for a take by a version of a rubric, with the take's own settings and the overrides of
+    its notes and bars.
+
+    Without facts, only the weights of scores are included, not the overrides.
+    """
     own = settings or take.set_for_it
     rubric = own.over(rubric_of(take, version))
     overrides = get_overrides(take, facts) if facts is not None else {}
@@ -130,10 +136,10 @@ def rules_for(
 def measured(
     take: Take, *, others: Sequence[tuple[str, Imprint]] = (), settings: TakeSettings | None = None
 ) -> Facts:
-    """Facts of a take by the code as it is now; nothing is stored.
+    """Return the facts of a take by the current code, without storing them.
 
-    Progress is told against the student's take before; `others` are imprints of other students'
-    takes, each with whose it is, among which the same recording is looked for.
+    Progress is measured against the student's earlier take. `others` are imprints of other students' takes,
+    each with its student, among which the same recording is looked for.
     """
     own = settings or take.set_for_it
     return extract_facts(
@@ -171,7 +177,7 @@ def point_at(take: Take, *, judgement: JudgementRow | None, proposed: JudgementR
 
 
 def row_of(measurement: Measurement, version: RubricVersion | None, scores: Scores) -> JudgementRow:
-    """Not stored yet."""
+    """Return an unsaved judgement row."""
     return JudgementRow(
         measurement=measurement, rubric=version, version=JUDGING_VERSION, scores=scores_to_json(scores)
     )
@@ -180,14 +186,14 @@ def row_of(measurement: Measurement, version: RubricVersion | None, scores: Scor
 def add_judgement(
     take: Take, measurement: Measurement, facts: Facts, version: RubricVersion | None
 ) -> JudgementRow:
-    """Another row; nothing points at it yet."""
+    """Add a judgement row. Nothing points at it yet."""
     made = row_of(measurement, version, score(facts, rules_for(take, version, facts=facts)))
     made.save()
     return made
 
 
 def figures_of(take: Take, part: Part, facts: Facts) -> dict[str, Any]:
-    """What progress is told by."""
+    """Return the figures by which progress is described."""
     return take_figures(
         facts,
         asked_bpm=float(take.exercise.tempo_bpm),

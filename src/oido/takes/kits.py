@@ -14,13 +14,13 @@ WITH_LANES = [kind.value for kind, instrument in INSTRUMENTS.items() if instrume
 
 
 def kit_of(student: User, device: str) -> dict[str, int]:
-    """Numbers that the device's pads send, as text, and those that are meant."""
+    """Return the note numbers that the device's pads send, as text, and the ones they stand for."""
     set_up = KitSetUp.objects.filter(student=student, device=device).first()
     return dict(set_up.pads) if set_up else {}
 
 
 def played_on(take: Take) -> QuerySet[Take]:
-    """All takes of the take's student on the same device, of instruments with lanes."""
+    """Return all takes of the take's student on the same device, of instruments with lanes."""
     return Take.objects.filter(
         student=take.student_id, device=take.device, assignment__exercise__kind__in=WITH_LANES
     )
@@ -28,7 +28,9 @@ def played_on(take: Take) -> QuerySet[Take]:
 
 @transaction.atomic
 def read_pads(take: Take, meant: Mapping[int, int]) -> list[Take]:
-    """From now on pads of the take's set-up are read so, in all takes on it; those takes, to be measured again."""
+    """Store how the pads of the take's set-up are read from now on in all takes on it, and return those takes,
+    to be measured again.
+    """
     student = User.objects.select_for_update().get(pk=take.student_id)
     made, _ = KitSetUp.objects.get_or_create(student=student, device=take.device)
     made.pads = {**made.pads, **{str(number): lane for number, lane in meant.items()}}

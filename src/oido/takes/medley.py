@@ -19,7 +19,7 @@ def takes_together(student: User, assigned: BookletAssignment) -> list[Take]:
 
 
 def together_midi(takes: list[Take]) -> bytes:
-    """One file: each take behind its count-in, as long as its bars."""
+    """Return one file with each take after its count-in, as long as its bars."""
     return concat_files(
         [(recorded_midi(one, with_count_in=True), _ticks(one), one.exercise.title) for one in takes]
     )

@@ -164,30 +164,31 @@ class Take(SchoolRow, Recorded):
         return as_set(layers, settings or self.set_for_it)
 
     def read(self, settings: TakeSettings | None = None) -> EarTake:
-        """As it is set to be read, or as other settings would have it."""
+        """Return the take's notes by its own settings, or by others if passed."""
         return layered(self._layers(settings))
 
     def pass_of_notes(self) -> tuple[int, ...]:
-        """For each note that is read the pass in which it was played, counted from 0."""
+        """Return, for each note, the pass in which it was played, counted from 0."""
         return pass_of_notes(self._layers())
 
     def standing_events(self) -> tuple[tuple[RawEvent, ...], ...]:
-        """For each pass what still stands of it, latency off."""
+        """Return, for each pass, the events not recorded over, with latency removed."""
         return standing(self._layers())
 
     def free(self) -> FreeExercise | None:
-        """What a free exercise asked for, at the click's tempo; None of a part that is written."""
+        """Return what a free exercise asked for, at the click's tempo, or None for a written part."""
         spec = self.part.spec
         return None if spec is None else spec.exercise(self.page(), has_click=self.asks_click)
 
     def target(self) -> Part:
-        """What should have been played: the part in the take's key, at its click's tempo; of a free exercise the notes
-        of the take where they should have been."""
+        """Return what should have been played: the part in the take's key at its click's tempo, or, for a free
+        exercise, the take's own notes where they should have been.
+        """
         asked = self.free()
         return self.page() if asked is None else realised(asked, self.read(), page=self.page()).part
 
     def page(self) -> Part:
-        """What was on the page: the part in the take's key, at its click's tempo."""
+        """Return the part that was on the page, in the take's key at its click's tempo."""
         part = self.part.read()
         if self.fifths is not None and self.fifths != part.fifths:
             part = to_key(part, fifths=self.fifths).part
@@ -284,7 +285,7 @@ class HandIn(models.Model):
         ]
 
     def answered(self, questions: Iterable[str]) -> list[tuple[str, str]]:
-        """Questions as they are put now, each with what was answered to it."""
+        """Return the questions as they are now, each with its answer."""
         known = dict(self.answers)
         return [(question, known.get(question, "")) for question in questions]
 

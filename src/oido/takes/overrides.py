@@ -15,7 +15,7 @@ NEAR_TICKS = TICKS_PER_QUARTER
 
 
 def get_overrides(take: Take, facts: Facts) -> dict[str, NoteOverride]:
-    """Of all takes of its part, with what is said of this take alone over it."""
+    """Return the overrides for all takes of the part, with those for this take alone on top."""
     return {**_of_part(take, facts), **take.set_for_it.overrides}
 
 
@@ -52,8 +52,9 @@ def _left_over(facts: Facts) -> list[int]:
 def place_of(
     take: Take, facts: Facts, number: int, *, part: Any = None, played: Any = None
 ) -> tuple[int, int]:
-    """Of a note that was played besides the written ones: the tick in the part, by the player's own tempo, and its
-    pitch."""
+    """Return the place of a note that was played besides the written ones: its tick in the part, by the
+    player's own tempo, and its pitch.
+    """
     part, played = part or take.target(), played or take.read()
     note = played.notes[number]
     quarters = part.tempos.quarters(np.array([note.onset_s * facts.figures.tempo_ratio]))[0]
@@ -61,7 +62,7 @@ def place_of(
 
 
 def reasons_of(take: Take) -> dict[str, Reason]:
-    """Why something is said, by its place, as far as it is said of this take alone or of a written note of its part."""
+    """Return the reason for each override by its place, for this take alone or for written notes of its part."""
     of_part = {
         place: Reason(reason)
         for place, (_override, reason) in take.part.accepted.items()

@@ -58,7 +58,10 @@ class Climb:
 
 
 def judge_loop(student_terms: StudentTerms, rung: Rung, played: PlayedLoop) -> LoopJudged:
-    """Raises EarError for bars or a tempo that there are not, LongLoop."""
+    """Return the judgement of a loop.
+
+    Raise EarError for bars or a tempo that do not exist, LongLoop for one that is too long.
+    """
     part = part_of_loop(
         student_terms.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths
     )
@@ -78,7 +81,10 @@ def judge_loop(student_terms: StudentTerms, rung: Rung, played: PlayedLoop) -> L
 
 
 def ladder_of(student: User, student_terms: StudentTerms) -> list[Climb]:
-    """The exercise's rungs. The first is open, and each behind one that is met."""
+    """Return the exercise's rungs with their state.
+
+    The first is open, and so is each one after a rung that is met.
+    """
     rows = (
         ()
         if student_terms.is_trial

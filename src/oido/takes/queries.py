@@ -7,7 +7,9 @@ from oido.takes.models import Take
 
 
 def visible_takes(user: User) -> QuerySet[Take]:
-    """A student's own; for a teacher those handed in to the teacher's own classes, for a head to any."""
+    """Return a student's own takes; for a teacher, those handed in to their classes; for a head, those handed
+    in to any class.
+    """
     takes = (
         Take.objects.select_related(
             "assignment__exercise", "assignment__school_class", "student", "part__exercise", "judgement__measurement",
@@ -25,7 +27,7 @@ def visible_takes(user: User) -> QuerySet[Take]:
 
 
 def takes_of_withdrawn(student: User) -> QuerySet[Take]:
-    """What a student recorded for exercises that were withdrawn and never handed in, newest first."""
+    """Return what a student recorded for withdrawn exercises and never handed in, newest first."""
     takes = Take.objects.filter(student=student, handed_in_at=None, deleted_at=None)
     withdrawn = takes.filter(assignment__withdrawn_at__isnull=False).defer("events")
     return withdrawn.select_related("assignment__exercise").order_by("-recorded_at")
@@ -44,7 +46,7 @@ def takes_of_earlier_classes(student: User) -> QuerySet[Take]:
 
 
 def assignments_of_student(student: User) -> QuerySet[Assignment]:
-    """With `is_handed_in`, and the student's takes as `own_takes`, newest first."""
+    """Return the assignments with `is_handed_in`, and the student's takes as `own_takes`, newest first."""
 
     own = Take.objects.filter(student=student).select_related("sheet").defer("events")
     return (

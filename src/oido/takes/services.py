@@ -204,7 +204,7 @@ def _turned(student: User, laid: TakePass, *, is_back: bool) -> Take:
 
 def delete_note(student: User, take: Take, number: int) -> TakePass:
     """Take one note that was played out of a take, by its number in what is read: a pass that brings nothing, and that
-    can be taken back like any other. Raises NoSuchNote, NotAllowed."""
+    can be taken back like any other. Raise NoSuchNote, NotAllowed."""
     notes = take.read().notes
     if not 0 <= number < len(notes):
         raise NoSuchNote
@@ -270,7 +270,7 @@ def measure_take(take: Take) -> Judgement:
     lock, stored under its own.
 
     It is judged by the rubric that it was judged by, once it is handed in; before that by its assignment's.
-    Raises TakeIsGone where there is no such take any more.
+    Raise TakeIsGone where there is no such take any more.
     """
     return measured_and_stored(take, store_judgement)
 
@@ -307,7 +307,7 @@ def measured_and_stored(
 
 
 def store_judgement(locked: Take, facts: Facts) -> Judgement:
-    """Facts of a locked take, judged: they count from now on."""
+    """Judge the facts of a locked take and store the judgement, which counts from now on."""
     is_marked = locked.is_handed_in and locked.judgement is not None and hasattr(locked, "sheet")
     version = locked.judgement.rubric if is_marked and locked.judgement else locked.assignment.rubric
     made = add_judgement(locked, store_measurement(locked, facts), facts, version)

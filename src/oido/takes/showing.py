@@ -25,7 +25,7 @@ NO_ANSWERS: Mapping[Skill, str] = {}
 def showing_of(
     take: Take, rules: RecordingRules, *, explanations: Mapping[Skill, str] = NO_ANSWERS
 ) -> Showing | None:
-    """What the copy shows as it is now, with what is said of it; None where nothing is to be shown."""
+    """Return what the copy shows now, with the notes about it, or None if nothing is to be shown."""
     if not rules.to_show:
         return None
     both = raw_and_copy(take)
@@ -46,7 +46,9 @@ def showing_of(
 
 
 def faults_in_copy(played: EarTake, target: Part, facts: Facts) -> tuple[dict[Place, int], set[Place]]:
-    """Wrong notes by where they stand in a copy, with what was written; and where notes stand that were too many."""
+    """Return the wrong notes by their place in the copy, each with the written one, and the places of extra
+    notes.
+    """
     wrong, extra = {}, set()
     rows = facts.rows
     for written, number, outcome in zip(rows.target, rows.take, rows.outcome, strict=True):

@@ -9,6 +9,6 @@ many notes it takes a second and 100 MB."""
 
 
 def is_long(take: Take) -> bool:
-    """Is the take, with its passes, too long to be measured while somebody waits?"""
+    """Return whether the take with its passes is too long to be measured while somebody waits."""
     played = count_notes(take.events) + sum(count_notes(laid.events) for laid in take.passes.all())
     return played + len(take.part.read().notes) > MEASURED_AT_ONCE_NOTES

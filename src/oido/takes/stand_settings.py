@@ -25,7 +25,7 @@ def settings_of(student: User) -> dict[str, Any]:
 
 @transaction.atomic
 def save_settings(student: User, sent: Kept) -> None:
-    """Of each setting the newest stays; two machines may send at once."""
+    """Store settings. The newest value of each wins, because two machines may send at once."""
     if User.objects.select_for_update().filter(pk=student.pk).first() is None:
         return
     made, _ = StandSettings.objects.get_or_create(student=student)

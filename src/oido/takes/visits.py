@@ -24,7 +24,7 @@ def opened(student: User, assignment: Assignment) -> Visit:
 
 
 def practised(student: User, assignment: Assignment) -> None:
-    """A loop was played."""
+    """Record that a loop was played."""
     now = timezone.now()
     rows = Visit.objects.filter(assignment=assignment, student=student)
     if not rows.update(last_at=now, practised_at=now, loops=F("loops") + 1):

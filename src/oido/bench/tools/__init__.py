@@ -66,7 +66,7 @@ GONE = {"steps": _("Write steps"), VERSION: _("An earlier version")}
 
 
 def title_of(act: str | None) -> Any:
-    """What was done, for who may undo it; empty where there is nothing."""
+    """Return the title of an act for the undo button, or an empty string if there is nothing to undo."""
     if act is None:
         return ""
     tool = BY_SLUG.get(act)

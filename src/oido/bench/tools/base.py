@@ -56,7 +56,7 @@ def value_field(label: Any, values: Sequence[tuple[int, str]] = VALUES, initial:
 
 
 def name_values(form: forms.BaseForm, conventions: Conventions) -> None:
-    """Call the note values in a form's choices as the school calls them, in the reader's language."""
+    """Name the note values in a form's choices by the school's convention, in the reader's language."""
     for field in form.fields.values():
         if isinstance(field, ValueField):
             field.name_by(conventions)
@@ -111,13 +111,13 @@ class Tool(forms.Form):
         """Set limits and starting values by the part and what is picked."""
 
     def apply(self, part: Part, selected: Selection) -> Edited:
-        """Each tool says what it does."""
+        """Apply the tool to the part. Each tool implements this."""
         raise NotImplementedError
 
     def foretold(self, part: Part, selected: Selection) -> dict[str, Any]:
-        """What is to be said before it is done, besides what the page shows."""
+        """Return what to say before the tool is used, besides what the page shows."""
         return {}
 
     def after(self, part: Part, selected: Selection) -> "Tool":
-        """The tool as it lies there once it has been used: filled in as before."""
+        """Return the tool as it is shown after use, with its form still filled in."""
         return self

@@ -49,7 +49,7 @@ class QuantiseTool(Tool):
         self.fields["step"].initial = quantise.suggested_step(part, ALL)
 
     def foretold(self, part: Part, selected: Selection) -> dict[str, Any]:
-        """What quantising would do: how many notes, how far, and which are unclear."""
+        """Return what quantising would do: how many notes move, how far, and which are unclear."""
         moves = [m for m in self.moves(part, selected) if m.to_tick != m.from_tick]
         rows = [
             {
@@ -70,7 +70,7 @@ class QuantiseTool(Tool):
         }
 
     def moves(self, part: Part, selected: Selection) -> tuple[quantise.Move, ...]:
-        """Where notes would go: what the page shows before anything is done."""
+        """Return where notes would go, so that the page can show it beforehand."""
         c = self.cleaned_data
         return quantise.plan(
             part,

@@ -95,7 +95,7 @@ PLAIN_LOOK = BenchView(labels=frozenset({LabelKind.CHORDS}), conventions=PLAIN)
 
 
 def note_numbers(text: str, part: Part) -> list[int]:
-    """Notes by index, as a page names them; those that the part has not are left out."""
+    """Return the indices of the notes that a page names. Indices outside the part are left out."""
     return [int(word) for word in text.split() if word.isdecimal() and int(word) < len(part.notes)]
 
 
@@ -309,7 +309,7 @@ def place_of(part: Part, note: Note) -> dict[str, float]:
 
 
 def read_place(part: Part, number: int, beat: float) -> int:
-    """Return the tick of a beat, from 1 and with its fraction, in a bar. Raises PageProblem for a beat after its end."""
+    """Return the tick of a beat, from 1 and with its fraction, in a bar. Raise PageProblem for a beat after its end."""
     bar = part.meters.bar(number)
     into = round((beat - 1) * bar.meter.beat_ticks)
     if into >= bar.meter.bar_ticks:

@@ -80,7 +80,7 @@ class RungForm(forms.Form):
         return cleaned
 
     def rung(self) -> Rung:
-        """Raises ValueOutOfRange of values that do not go together."""
+        """Return the rung. Raise ValueOutOfRange for values that do not go together."""
         c = self.cleaned_data
         first, _dash, last = c.get("moves", "").partition("-")
         hand = c.get("hand")

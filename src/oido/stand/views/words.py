@@ -18,7 +18,7 @@ from oido.takes.hearing import is_hidden
 
 
 def _part(request: Request, student_terms: StudentTerms) -> Part:
-    """Raises Http404 where the part is not to be shown: words are shown, too."""
+    """Return the part. Raise Http404 if it is not to be shown, because words would show it too."""
     if is_hidden(request.user, student_terms):
         raise Http404
     return in_key(

@@ -29,7 +29,7 @@ IN_VIEW = 5
 
 
 def long_part(notes: int) -> Part:
-    """Eighths in two hands, as long as it takes."""
+    """Return a part of quavers in two hands with this many notes."""
     chance = Random(SEED)
     return Part.of(
         (

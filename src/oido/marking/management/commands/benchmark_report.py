@@ -70,7 +70,7 @@ class Command(BaseCommand):
         }
 
     def marked_again(self) -> None:
-        """Tried on all takes, then kept."""
+        """Time a trial of another rubric on all takes, then keeping it."""
         scene = Scene(students=STUDENTS)
         assignment = scene.assignment(NOTES)
         scene.takes(assignment)
