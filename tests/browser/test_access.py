@@ -164,7 +164,7 @@ class AccessTest(Checked):
         page.get_by_role("button", name="Grid of steps").click()
         page.locator("#grid table").wait_for()
         look("#grid-sheet")
-        page.get_by_role("button", name="Labels").click()
+        page.get_by_role("button", name="Labels shown").click()
         for tool in page.locator("[data-strip] [data-tool]").all():
             tool.click()
             page.locator(f"#leaf[data-tool={tool.get_attribute('data-tool')}]").wait_for()

@@ -457,12 +457,12 @@ class BenchTest(BrowserTest):
               - group "Write":
                 - combobox "New note"
                 - button "As text"
-              - group "Time":
+              - group "Timing":
                 - link "Quantise"
               - group "Pitch":
                 - link "Transpose"
-              - group "Words":
-                - button "Labels"
+              - group "Labels":
+                - button "Labels shown"
             - status: /Picked. C♯4 in bar 1, beat 1, .* velocity 92/
             - group "What is picked":
               - button "whole bar"

@@ -125,7 +125,7 @@ class SourcesTest(StandTest):
         page.keyboard.up("BracketLeft")
         expect(answer).to_contain_text("D4, 102")
         page.locator("[data-tempo]").focus()
-        expect(keys).to_contain_text("asleep")
+        expect(keys).to_contain_text("Typing keys are off")
         page.keyboard.press("Escape")
         expect(keys).to_be_empty()
         page.keyboard.press("Enter")
@@ -416,12 +416,12 @@ class PracticeTest(StandTest):
         page.get_by_label("Clean loops before that").fill("1")
         page.evaluate(PERFORM_AT, ["data-loop-ms", self.played(rungs[0].part(part))])
         page.get_by_role("button", name="Practise now rung 1").click()
-        expect(page.locator("[data-loop-news]")).to_contain_text("Rung met.")
+        expect(page.locator("[data-loop-news]")).to_contain_text("Rung passed.")
         expect(page.locator("[data-tempo]")).not_to_have_value("160")
         page.keyboard.press("Space")
         expect(page.locator("[data-practise]")).to_have_text("Practise")
         expect(page.get_by_role("button", name="rung 2")).to_be_visible()
-        self.assertTrue(RungClimbed.objects.get().met_at)
+        self.assertTrue(RungClimbed.objects.get().passed_at)
         self.assertFalse(Take.objects.exists())
 
     def test_tempo_bars_and_hands_by_keyboard(self) -> None:

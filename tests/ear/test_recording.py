@@ -24,7 +24,7 @@ from ear.recording.click_mismatch import Doubt, click_doubts
 from ear.recording.corrected import Corrected, copy_of, corrections, take_of
 from ear.recording.from_file import open_recording
 from ear.recording.latency import calibrate
-from ear.recording.loops import clean_in_a_row, events_of_loop, is_met, judge, part_of_loop
+from ear.recording.loops import clean_in_a_row, events_of_loop, is_passed, judge, part_of_loop
 from ear.recording.passes import Pass, PassMode, has_touch, layered, standing
 from tests.ear.parts import beat, melody, two_hands
 
@@ -146,9 +146,9 @@ class LoopsTest(TestCase):
         self.assertFalse(bad.is_clean)
         self.assertIsNotNone(bad.fault)
 
-    def test_a_rung_is_met_by_clean_loops_in_a_row(self) -> None:
-        self.assertFalse(is_met([90, 70, 90], self.rung))
-        self.assertTrue(is_met([90, 70, 90, 80, 10], self.rung))
+    def test_a_rung_is_passed_by_clean_loops_in_a_row(self) -> None:
+        self.assertFalse(is_passed([90, 70, 90], self.rung))
+        self.assertTrue(is_passed([90, 70, 90, 80, 10], self.rung))
         self.assertEqual(clean_in_a_row([70, 90, 85], self.rung), 2)
         self.assertEqual(clean_in_a_row([90, 79], self.rung), 0)
 

@@ -403,7 +403,7 @@ class RosterTest(TestCase):
         client.post(f"/join/{code.code}/")
         self.assertEqual(code.joined.count(), 1)
         self.client.force_login(self.teacher)
-        self.assertContains(self.client.get(f"/classes/{self.school_class.pk}/"), "Came by it:")
+        self.assertContains(self.client.get(f"/classes/{self.school_class.pk}/"), "Joined with this code:")
         # Somebody of another school comes in as who they are there.
         elsewhere = School.objects.create(name="Elsewhere")
         guest = factories.student(at=elsewhere)

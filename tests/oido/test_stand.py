@@ -192,14 +192,14 @@ class PracticeTest(StandTest):
     def test_rungs_open_as_they_are_met(self) -> None:
         self.assertEqual(self.loop(rung=2).status_code, 403)
         first = self.loop().json()
-        self.assertEqual((first["isClean"], first["row"], first["isMet"]), (True, 1, False))
+        self.assertEqual((first["isClean"], first["row"], first["isPassed"]), (True, 1, False))
         self.assertFalse(self.loop(events=[]).json()["isClean"])
         self.loop()
         last = self.loop().json()
-        self.assertEqual((last["row"], last["isMet"]), (2, True))
+        self.assertEqual((last["row"], last["isPassed"]), (2, True))
         self.assertIn("rung 2", last["ladder"])
         self.assertEqual(self.loop(rung=2, bpm=96).status_code, 200)
-        self.assertIn("met", self.page())
+        self.assertIn("passed", self.page())
 
     def test_a_loop_that_is_too_slow_does_not_count(self) -> None:
         answer = self.loop(bpm=40).json()
@@ -421,7 +421,7 @@ class HandInTest(StandTest):
     def test_answers_note_and_receipt(self) -> None:
         factories.allow(self.given, questions=("What was hard?",))
         take = factories.take(self.student, self.given)
-        self.assertContains(self.hand_in(take), "Your teacher asks this", status_code=422)
+        self.assertContains(self.hand_in(take), "Your teacher asks for this", status_code=422)
         self.assertFalse(HandIn.objects.exists())
         done = self.hand_in(take, **{"answer-0": "The leap.", "note": "At home."})
         receipt = self.client.get(done.url)

@@ -249,7 +249,7 @@ class QuestionsTest(TaskTest):
         given = self.with_rules(has_questions_only=True, questions=("What is a hemiola?",))
         self.assertRedirects(self.pupil.get(f"/stand/{given.pk}/"), f"/stand/{given.pk}/hand-in/")
         wrong = self.pupil.post(f"/stand/{given.pk}/hand-in/", {"answer-0": ""})
-        self.assertContains(wrong, "Your teacher asks this", status_code=422)
+        self.assertContains(wrong, "Your teacher asks for this", status_code=422)
         for text in ("Three against two.", "Two against three, too."):
             done = self.pupil.post(f"/stand/{given.pk}/hand-in/", {"answer-0": text, "note": ""})
             self.assertRedirects(done, f"/stand/{given.pk}/receipt/")

@@ -41,7 +41,7 @@ class TrialTest(TestCase):
             self.assertEqual(self.client.get(self.url + piece).status_code, 200, piece)
         self.assertEqual(self.client.post(f"{self.url}heard/").status_code, 204)
         judged = self.client.post(f"{self.url}loops/", LOOP, content_type="application/json")
-        self.assertEqual((judged.status_code, judged.json()["isMet"]), (200, False))
+        self.assertEqual((judged.status_code, judged.json()["isPassed"]), (200, False))
         self.assertEqual(self.rows(), before)
 
     def test_what_is_played_by_ear_stays_hidden_and_is_heard_as_often_as_one_likes(self) -> None:

@@ -84,7 +84,7 @@ def judge(
     )  # fmt: skip
 
 
-def is_met(points: Sequence[float], rung: Rung) -> bool:
+def is_passed(points: Sequence[float], rung: Rung) -> bool:
     """Return whether, at any time, as many loops in a row were clean as the rung needs."""
     row = 0
     for each in points:

@@ -34,7 +34,7 @@ class CodeForm(forms.Form):
     code = forms.CharField(
         label=_("Code on your slip"), max_length=40,
         widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
-        help_text=_("Three groups of four letters and figures."),
+        help_text=_("Three groups of four letters and digits."),
     )  # fmt: skip
 
 

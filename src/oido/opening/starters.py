@@ -32,7 +32,7 @@ def starters() -> tuple[NewExercise, ...]:
             beat({"kick": "x...x..." * 4, "snare": "..x...x." * 4}, step_ticks=EIGHTH), 80,
         ),
         _new(
-            _("First groove"), _("The hi-hat keeps time; kick and snare fit to it."),
+            _("First groove"), _("Hi-hat keeps the time; kick and snare fit around it."),
             beat({"hat": "xxxxxxxx" * 4, "snare": "..X...X." * 4, "kick": "x...x..." * 4}, step_ticks=EIGHTH), 84,
         ),
         _new(

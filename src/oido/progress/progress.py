@@ -233,7 +233,7 @@ def say(measure: Measure, trend: Trend | None, takes: int) -> TrendText:
     if not trend.is_change:
         return TrendText(
             text=_(
-                "No clear change: %(change)s over %(n)s takes, a change within ±%(chance)s is normal variation."
+                "No clear change: %(change)s over %(n)s takes; a change within ±%(chance)s is normal variation."
             )
             % sizes,
             brief=_("About the same as before."),

@@ -25,7 +25,7 @@ VERDICT_NAMES: dict[Verdict, Promise] = {
     Verdict.WRONG: _("wrong note"),
     Verdict.MISSED: pgettext_lazy("timing", "missed"),
     Verdict.TOO_MANY: _("extra note"),
-    Verdict.SLIP: _("after a slip"),
+    Verdict.SLIP: _("first note after a slip"),
     Verdict.SHORT: _("too short"),
     Verdict.LONG: _("too long"),
     Verdict.SOFT: _("too soft"),

@@ -31,7 +31,7 @@ class PersonForm(forms.Form):
         help_text=_("Leave empty to have one made from the name."),
     )  # fmt: skip
     email = forms.EmailField(
-        label=_("E-mail"), required=False, help_text=_("Not needed: pupils sign in with a slip.")
+        label=_("E-mail"), required=False, help_text=_("Not needed: students sign in with a slip.")
     )
 
     def clean_username(self) -> str:

@@ -322,7 +322,7 @@ class RungClimbed(models.Model):
     """Of the rung as it was: a rung that a teacher changes is another one."""
     points = models.JSONField(default=list)
     """Of each loop, the latest last."""
-    met_at = models.DateTimeField(null=True)
+    passed_at = models.DateTimeField(null=True)
 
     class Meta:
         constraints = [

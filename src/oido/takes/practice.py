@@ -12,7 +12,7 @@ from ear.recording.loops import (
     LoopJudged,
     clean_in_a_row,
     events_of_loop,
-    is_met,
+    is_passed,
     judge,
     part_of_loop,
 )  # fmt: skip
@@ -48,7 +48,7 @@ class Climb:
     number: int
     rung: Rung
     is_open: bool
-    is_met: bool
+    is_passed: bool
     loops: int
     best: float | None
     bpm: float
@@ -83,7 +83,7 @@ def judge_loop(student_terms: StudentTerms, rung: Rung, played: PlayedLoop) -> L
 def ladder_of(student: User, student_terms: StudentTerms) -> list[Climb]:
     """Return the exercise's rungs with their state.
 
-    The first is open, and so is each one after a rung that is met.
+    The first is open, and so is each one after a passed rung.
     """
     rows = (
         ()
@@ -95,13 +95,13 @@ def ladder_of(student: User, student_terms: StudentTerms) -> list[Climb]:
     climbs: list[Climb] = []
     for number, rung in enumerate(student_terms.exercise.practice_ladder.rungs, start=1):
         row = known.get(rung_key(rung))
-        met = row is not None and row.met_at is not None
+        passed = row is not None and row.passed_at is not None
         climbs.append(
             Climb(
                 number=number,
                 rung=rung,
-                is_open=met or not climbs or climbs[-1].is_met,
-                is_met=met,
+                is_open=passed or not climbs or climbs[-1].is_passed,
+                is_passed=passed,
                 loops=len(row.points) if row else 0,
                 best=max(row.points, default=None) if row else None,
                 asked_notes=rung.notes_of(part),
@@ -133,7 +133,7 @@ def climb(
     # A loop that is too slow breaks no row: it is not counted at all.
     if in_tempo:
         row.points = [*row.points, round(judged.points, 1)][-LOOPS_KEPT:]
-        if row.met_at is None and is_met(row.points, rung):
-            row.met_at = timezone.now()
+        if row.passed_at is None and is_passed(row.points, rung):
+            row.passed_at = timezone.now()
         row.save()
     return clean_in_a_row(row.points, rung)

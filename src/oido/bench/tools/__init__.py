@@ -48,11 +48,11 @@ VERSION = "version"
 """Stored as what was done where a version that was saved before is put on the Bench again."""
 STRIP = (
     Purpose(name=_("Pick"), tools=(PickTool, NoteTool, CleanTool)),
-    Purpose(name=_("Time"), tools=(QuantiseTool, MoveTool, LengthTool)),
+    Purpose(name=_("Timing"), tools=(QuantiseTool, MoveTool, LengthTool)),
     Purpose(name=_("Pitch"), tools=(KeyTool, ChainTool)),
-    Purpose(name=_("Touch"), tools=(StrengthTool, PedalTool)),
-    Purpose(name=_("Form"), tools=(BarsTool, SectionTool, SignatureTool, JoinTool)),
-    Purpose(name=_("Words"), tools=(HandsTool, StickingTool, LanesTool)),
+    Purpose(name=_("Dynamics"), tools=(StrengthTool, PedalTool)),
+    Purpose(name=_("Structure"), tools=(BarsTool, SectionTool, SignatureTool, JoinTool)),
+    Purpose(name=_("Labels"), tools=(HandsTool, StickingTool, LanesTool)),
 )
 """Tools whose figures are set on a leaf beside the music, in the order in which they stand."""
 TOOLS: tuple[type[Tool], ...] = tuple(tool for purpose in STRIP for tool in purpose.tools)

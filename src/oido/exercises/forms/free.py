@@ -92,7 +92,7 @@ class FreeForm(forms.ModelForm):
     GROUPS = (
         (gettext_lazy("The exercise"), ("title", "kind", "level", "instructions")),
         (pgettext_lazy("choice", "Length"), ("bars", "meter", "tempo_bpm", "count_in_bars", "has_click")),
-        (gettext_lazy("When"), ("grid_ticks", "swing", "least_a_bar", "most_a_bar", "pairs_repeat")),
+        (gettext_lazy("Rhythm"), ("grid_ticks", "swing", "least_a_bar", "most_a_bar", "pairs_repeat")),
         (gettext_lazy("Notes allowed"), ("pitches", "chords", "tonic", "mode", "lanes")),
         (gettext_lazy("Backing"), ("backing", "handed_in_takes")),
     )

@@ -57,8 +57,8 @@ class RulesForm(forms.ModelForm):
     )
     click_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=MAX_LEVEL)
     click_divides = forms.TypedChoiceField(
-        label=_("It gives"), coerce=int,
-        choices=((1, pgettext_lazy("choice", "beats")), (2, _("half beats")), (3, _("thirds of a beat")), (4, _("quarters of beats"))),
+        label=_("Click subdivision"), coerce=int,
+        choices=((1, pgettext_lazy("choice", "beats")), (2, _("half beats")), (3, _("thirds of a beat")), (4, _("quarter beats"))),
     )  # fmt: skip
     backing_from = forms.ChoiceField(label=_("Backing part"), required=False)
     backing_file = forms.FileField(
@@ -66,7 +66,7 @@ class RulesForm(forms.ModelForm):
             "A MIDI or MusicXML file. Its keyboard tracks are used, or its drum tracks if there are more of them."
         ),
     )  # fmt: skip
-    backing_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=MAX_LEVEL)
+    backing_level = forms.IntegerField(label=_("Backing volume, %"), min_value=0, max_value=MAX_LEVEL)
     backing_while_recording = forms.BooleanField(label=_("heard while recording"), required=False)
     sounds = forms.TypedMultipleChoiceField(
         label=_("Sounds allowed"), required=False, coerce=SoundChoice, choices=[(k.value, v) for k, v in SOUNDS.items()],

@@ -76,7 +76,7 @@ class HandInForm(forms.Form):
         for number, (question, answer) in enumerate(questions):
             self.fields[f"answer-{number}"] = forms.CharField(
                 label=question, max_length=MAX_ANSWER_LENGTH, initial=answer, widget=forms.Textarea(attrs={"rows": 2}),
-                error_messages={"required": gettext_lazy("Your teacher asks this. Please write a sentence.")},
+                error_messages={"required": gettext_lazy("Your teacher asks for this. Please write a sentence.")},
             )  # fmt: skip
 
     def clean_takes(self) -> list[str]:

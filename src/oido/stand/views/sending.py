@@ -180,7 +180,7 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
             "neededLoops": rung.needed_loops,
         }
         context = ladder_context(request, student_terms)
-        answer["isMet"] = context["climbs"][number - 1].is_met
+        answer["isPassed"] = context["climbs"][number - 1].is_passed
         answer["ladder"] = render_to_string("stand/_ladder.html", context, request)
     return JsonResponse(answer)
 

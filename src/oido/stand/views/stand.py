@@ -299,7 +299,7 @@ def stand_notation(request: Request, student_terms: StudentTerms) -> HttpRespons
 
 def ladder_context(request: Request, student_terms: StudentTerms) -> dict[str, Any]:
     climbs = ladder_of(request.user, student_terms)
-    following = next((c.number for c in climbs if c.is_open and not c.is_met), None)
+    following = next((c.number for c in climbs if c.is_open and not c.is_passed), None)
     return {"assignment": student_terms.assignment, "climbs": climbs, "next_rung": following}
 
 

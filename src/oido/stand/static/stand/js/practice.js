@@ -8,7 +8,7 @@ const AFTER_MS = 200;
 const BEFORE_S = 1;
 const COUNT_IN_LEAD_S = 0.3;
 
-/** @typedef {{points: number, isClean: boolean, said: string, needed: number, inTempo?: boolean, row?: number, neededLoops?: number, isMet?: boolean, ladder?: string, chart?: string}} Judged */
+/** @typedef {{points: number, isClean: boolean, said: string, needed: number, inTempo?: boolean, row?: number, neededLoops?: number, isPassed?: boolean, ladder?: string, chart?: string}} Judged */
 
 export class Practice {
   /**

@@ -77,7 +77,7 @@ export class Practising {
     const message = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points; %(needed)s needed.");
     let words = interpolate(message, answer, true);
     if (answer.inTempo === false) words += ` ${gettext("Slower than this rung’s tempo.")}`;
-    else if (answer.isMet) words += ` ${gettext("Rung met.")}`;
+    else if (answer.isPassed) words += ` ${gettext("Rung passed.")}`;
     else if (answer.row) words += ` ${interpolate(gettext("%(row)s of %(neededLoops)s in a row."), answer, true)}`;
     find("loop-news").textContent = answer.said && !answer.isClean ? `${words} ${answer.said}` : words;
     if (answer.chart) {

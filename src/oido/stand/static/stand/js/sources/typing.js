@@ -166,14 +166,14 @@ export class TypingSource {
   sleep() {
     this.letGo();
     this.isAsleep = true;
-    this.listeners.onState(gettext("Typing keys are asleep: another window has the keyboard. Click on this page to play on."));
+    this.listeners.onState(gettext("Typing keys are off: another window has the keyboard. Click on this page to play on."));
   }
 
   wake() {
     if (this.isField(document.activeElement)) {
       this.letGo();
       this.isAsleep = true;
-      this.listeners.onState(gettext("Typing keys are asleep while you write in a field. Press Escape to play on."));
+      this.listeners.onState(gettext("Typing keys are off while you write in a field. Press Escape to play on."));
     } else if (this.isAsleep) {
       this.isAsleep = false;
       this.listeners.onState("");
