@@ -199,7 +199,7 @@ class AccessTest(Checked):
         )  # fmt: skip
         other, stand = factories.take(self.student, self.given), f"/stand/{self.given.pk}/"
         stored = store_upload(self.student, "pier.mid", write_part(two_hands()))
-        stored.keep(read_to_plain(stored.data))
+        stored.store_contents(read_to_plain(stored.data))
         self.check(
             "/", stand, f"/takes/{self.take.pk}/", "/progress/", f"{stand}hand-in/", f"{stand}receipt/", f"{stand}elsewhere/",
             f"{stand}elsewhere/{stored.pk}/", f"/takes/{other.pk}/copy/", f"{stand}compare/?a={other.pk}&b={self.take.pk}",

@@ -38,7 +38,9 @@ class OutboxTest(BrowserTest):
         page = self.page
         page.route(TAKES, lambda route: route.abort())
         self.record()
-        expect(page.locator("[data-outbox]")).to_contain_text("One take is kept here, not yet sent")
+        expect(page.locator("[data-outbox]")).to_contain_text(
+            "One take is kept here and will be sent automatically. You are offline."
+        )
         self.assertFalse(Take.objects.exists())
         self.troubles.clear()  # the browser calls the refused request an error
         page.unroute(TAKES)
@@ -128,7 +130,7 @@ class OutboxTest(BrowserTest):
 
         page.route(TAKES, refuse_the_first)
         self.record()
-        expect(page.locator("[data-outbox]")).to_contain_text("this exercise is no longer set for you")
+        expect(page.locator("[data-outbox]")).to_contain_text("This exercise is no longer set for you.")
         page.keyboard.press("Enter")
         expect(page.locator("[data-state]")).to_contain_text("Recording")
         page.keyboard.press("j")
@@ -161,7 +163,7 @@ class OutboxTest(BrowserTest):
         factories.allow(self.given, attempts=1)
         self.record()
         expect(page.locator("[data-outbox]")).to_contain_text(
-            "already recorded all the takes this exercise allows"
+            "already recorded all the takes that this exercise allows"
         )
         page.get_by_role("button", name="Delete").click()
         expect(page.locator("[data-outbox]")).to_be_empty()

@@ -437,7 +437,7 @@ class PracticeTest(StandTest):
         tempo.fill("9999")
         page.keyboard.press("Tab")
         expect(tempo).to_have_value("120")
-        page.get_by_label("tempo by slider").focus()
+        page.get_by_role("slider", name="tempo").focus()
         page.keyboard.press("ArrowLeft")
         expect(tempo).to_have_value("119")
         page.evaluate(TAP_TEMPO, 700)

@@ -175,7 +175,7 @@ def _receive(
             ),
         )  # fmt: skip
     except NoMoreTakes:
-        return _("You have already recorded all the takes this exercise allows.")
+        return _("You have already recorded all the takes that this exercise allows.")
     except EarError as problem:
         return problems.error_message(problem)
     stored.delete()

@@ -107,7 +107,7 @@ function start(root) {
       root.dataset.downbeatMs = String(downbeatMs);
       button.textContent = pgettext("button", "Stop");
     } catch (error) {
-      say(interpolate(gettext("Could not record: %(why)s"), { why: error instanceof Error ? error.message : error }, true));
+      say(interpolate(gettext("Could not record. %(why)s"), { why: error instanceof Error ? error.message : error }, true));
     } finally {
       button.disabled = false;
     }

@@ -57,7 +57,7 @@ function start(foot) {
     try {
       await hearInTurn(field, (field.dataset.hearTake ?? "").split(" "));
     } catch (error) {
-      state.textContent = interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true);
+      state.textContent = interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true);
     }
   }
 

@@ -76,7 +76,7 @@ function start(foot, signal) {
     try {
       await start();
     } catch (error) {
-      state.textContent = interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true);
+      state.textContent = interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true);
     }
   }
 

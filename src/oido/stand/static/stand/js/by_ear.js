@@ -52,7 +52,7 @@ export class ByEar {
     } catch (error) {
       if (!machine.isPreparing(preparation)) return;
       machine.tell("fail");
-      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+      say(interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: why(error) }, true));
     }
   }
 

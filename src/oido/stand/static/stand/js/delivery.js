@@ -18,19 +18,19 @@ const SERVER_ERRORS = 500;
 /** @param {number} status @param {string[]} reasons that the server gave, if any @returns {Delivery} */
 export function deliveryOf(status, reasons) {
   if (status === CREATED) return { outcome: "sent", why: "" };
-  if (status === SIGNED_OUT) return { outcome: "halted", why: gettext("you are signed out; sign in again in another tab") };
+  if (status === SIGNED_OUT) return { outcome: "halted", why: gettext("You are signed out. Sign in again in another tab.") };
   if (status === TIMED_OUT || status === TOO_MANY || status >= SERVER_ERRORS) {
-    return { outcome: "waiting", why: interpolate(gettext("Oido could not save it (error %(code)s)"), { code: status }, true) };
+    return { outcome: "waiting", why: interpolate(gettext("Oido could not save it (error %(code)s)."), { code: status }, true) };
   }
-  return { outcome: "refused", why: reasons.length ? reasons.join("; ") : whyRefused(status) };
+  return { outcome: "refused", why: reasons.length ? reasons.join(" ") : whyRefused(status) };
 }
 
 /** @param {number} status */
 function whyRefused(status) {
-  if (status === 403) return gettext("you can no longer record this exercise");
-  if (status === 404) return gettext("this exercise is no longer set for you");
-  if (status === 400 || status === 413) return gettext("the recording is too large");
-  return interpolate(gettext("Oido could not save it (error %(code)s)"), { code: status }, true);
+  if (status === 403) return gettext("You can no longer record this exercise.");
+  if (status === 404) return gettext("This exercise is no longer set for you.");
+  if (status === 400 || status === 413) return gettext("The recording is too large.");
+  return interpolate(gettext("Oido could not save it (error %(code)s)."), { code: status }, true);
 }
 
 /** The take into which a pass is laid; a take of its own has none. @param {Parcel} parcel */

@@ -39,7 +39,7 @@ export class Hearing {
     } catch (error) {
       if (!machine.isPreparing(preparation)) return;
       machine.tell("fail");
-      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+      say(interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: why(error) }, true));
     }
   }
 
@@ -83,7 +83,7 @@ export class Hearing {
       check.say(gettext("Three notes were just played. Not heard? Turn this computer up, check which speakers or headphones it plays on, and see at “Set up” that nothing is muted."));
       latency.show();
     } catch (error) {
-      check.say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+      check.say(interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: why(error) }, true));
     }
     find("sound-test").blur();
   }

@@ -72,7 +72,7 @@ export class Latency {
       this.taps = null;
       await this.ask(taps, beats.map((beat) => 1000 * beat));
     } catch (error) {
-      state.textContent = interpolate(gettext("Not measured: %(why)s"), { why: error instanceof Error ? error.message : error }, true);
+      state.textContent = interpolate(gettext("Not measured. %(why)s"), { why: error instanceof Error ? error.message : error }, true);
     } finally {
       this.taps = null;
       this.find("tap-along").disabled = false;

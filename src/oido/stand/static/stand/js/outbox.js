@@ -86,7 +86,7 @@ export class Outbox {
     try {
       response = await this.post(parcel);
     } catch {
-      return { outcome: "halted", why: gettext("you are offline") };
+      return { outcome: "halted", why: gettext("You are offline.") };
     }
     const text = await response.text();
     const delivery = deliveryOf(response.status, reasons(text));

@@ -13,11 +13,11 @@ export function startOutbox(root, say) {
       const words = waiting
         ? interpolate(
             ngettext(
-              "One take is kept here, not yet sent: %(why)s. It will be sent automatically.",
-              "%(n)s takes are kept here, not yet sent: %(why)s. They will be sent automatically.",
+              "One take is kept here and will be sent automatically. %(why)s",
+              "%(n)s takes are kept here and will be sent automatically. %(why)s",
               waiting,
             ),
-            { n: waiting, why: why || gettext("sending") },
+            { n: waiting, why: why || gettext("Sending …") },
             true,
           )
         : "";
@@ -48,7 +48,7 @@ export function nowhere(onSent) {
 /** @param {Outbox} outbox @param {Parcel} parcel */
 function refusal(outbox, parcel) {
   const place = document.createElement("p");
-  const words = interpolate(gettext("One take could not be sent: %(why)s. It is still kept in this browser."), { why: parcel.why }, true);
+  const words = interpolate(gettext("One take could not be sent. %(why)s It is still kept in this browser."), { why: parcel.why }, true);
   const remove = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: pgettext("button", "Delete") });
   remove.addEventListener("click", () => outbox.drop(parcel.id));
   place.append(words, " ", download(parcel), " ", remove);

@@ -55,7 +55,7 @@ export class Practising {
     } catch (error) {
       if (machine.preparation !== preparation) return;
       machine.tell("fail");
-      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+      say(interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: why(error) }, true));
     }
   }
 

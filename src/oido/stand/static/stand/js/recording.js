@@ -136,7 +136,7 @@ export class Recording {
       if (machine.preparation !== preparation) return;
       this.recorder?.abandon();
       machine.tell("fail");
-      say(interpolate(gettext("Could not record: %(why)s"), { why: why(error) }, true));
+      say(interpolate(gettext("Could not record. %(why)s"), { why: why(error) }, true));
     }
   }
 
