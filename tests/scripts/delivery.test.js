@@ -17,7 +17,7 @@ describe("what an answer means for a parcel", () => {
     });
   }
   test("the server's own reason goes first", () => {
-    assert.equal(deliveryOf(422, ["a", "b"]).why, "a; b");
+    assert.equal(deliveryOf(422, ["A.", "B."]).why, "A. B.");
   });
 });
 
