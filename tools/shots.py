@@ -82,6 +82,8 @@ class Photographer:
         page.evaluate("window.scrollTo(0, 0)")
         page.get_by_text("Show the working").click()
         page.locator("#try").wait_for()
+        # A choice made while the form is still being put in place is not heard.
+        page.locator("#try.htmx-settling, .htmx-settling #try").wait_for(state="detached")
         page.locator(".try-settings [name=level]").select_option("exacting")
         page.locator(".tried-mark").wait_for()
         page.evaluate("window.scrollTo(0, 420)")

@@ -14,7 +14,7 @@ from ear.labels import Conventions, Values
 from ear.notation.moments import moments
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, play
-from ear.words.places import describe_beat, describe_interval, describe_length
+from ear.words.places import describe_beat, describe_interval, describe_length, describe_tick
 from ear.words.reader import ENGLISH, Reader, signed
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_musicxml import parts
@@ -68,9 +68,25 @@ class InWordsTest(TestCase):
         self.assertEqual(describe_length(200, AMERICAN), "0.42 of a quarter note")
 
     def test_places_are_said_by_the_simplest_fraction_of_the_beat(self) -> None:
-        table = {0: "beat 2", 240: "beat 2 and a half", 160: "beat 2 and a third", 72: "beat 2 and 15%"}
+        table = {
+            0: "beat 2",
+            240: "beat 2 and a half",
+            160: "beat 2 and a third",
+            72: "beat 2.15",
+            479: "beat 2.99",
+        }
         for into_ticks, words in table.items():
             self.assertEqual(describe_beat(2, into_ticks, beat_ticks=480, reader=ENGLISH), words)
+
+    def test_places_before_the_first_bar_are_counted_back_from_it(self) -> None:
+        part = line((0, 960, 60))
+        table = {
+            0: "bar 1, beat 1",
+            -9: "the bar before bar 1, beat 4.98",
+            -1920 - 480: "2 bars before bar 1, beat 4",
+        }
+        for tick, words in table.items():
+            self.assertEqual(describe_tick(part, tick, ENGLISH), words)
 
     def test_a_note_that_is_tied_on_is_said_once_with_all_it_lasts(self) -> None:
         part = line((1440, 960, 60), (2400, 1440, 62))

@@ -62,7 +62,7 @@ class ReportTest(TestCase):
         self.assertContains(late, "<strong>late</strong>, +150 ms")
         for written_or_played in (
             "bar 3, beat 2<",
-            "bar 3, beat 2 and 15%",
+            "bar 3, beat 2.15",
             "+0.15 of a beat",
             ">64<",
             ">72<",

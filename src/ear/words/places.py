@@ -23,8 +23,9 @@ BEATS = {
     Fraction(5, 8): gettext_noop("beat {beat} and five eighths"),
     Fraction(7, 8): gettext_noop("beat {beat} and seven eighths"),
 }
-WITHIN_BEAT = gettext_noop("beat {beat} and {percent}%")
+WITHIN_BEAT = gettext_noop("beat {beat}.{hundredths}")
 """A place that no simple fraction of the beat names, as recorded notes have them."""
+BEFORE_FIRST_BAR = ngettext_lazy("the bar before bar 1, {place}", "{count} bars before bar 1, {place}")
 COUNTED = {
     1: gettext_noop("the “e” of {beat}"), 2: gettext_noop("the “and” of {beat}"), 3: gettext_noop("the “a” of {beat}"),
 }  # fmt: skip
@@ -55,7 +56,7 @@ BEYOND_OCTAVES = ngettext_lazy("an octave and {interval}", "{count} octaves and 
 
 
 def describe_beat(beat: int, into_ticks: int, *, beat_ticks: int, reader: Reader) -> str:
-    """Return a place in a bar by its beat: “beat 2”, “beat 2 and a half”, “beat 2 and 42%”.
+    """Return a place in a bar by its beat: “beat 2”, “beat 2 and a half”, “beat 2.42”.
 
     `beat` counts from 1; `into_ticks` is how far after it the place is.
     """
@@ -63,16 +64,20 @@ def describe_beat(beat: int, into_ticks: int, *, beat_ticks: int, reader: Reader
     known = BEATS.get(share)
     if known is not None:
         return reader.say(known, {"beat": beat})
-    return reader.say(WITHIN_BEAT, {"beat": beat, "percent": half_up(100 * float(share))})
+    # A place just before the next beat is still in this one.
+    hundredths = min(99, half_up(100 * float(share)))
+    return reader.say(WITHIN_BEAT, {"beat": beat, "hundredths": f"{hundredths:02d}"})
 
 
 def describe_tick(part: Part, tick: int, reader: Reader) -> str:
-    """Return a place in a part: “bar 3, beat 2 and a half”. Before bar 1, bars count 0, −1 and so on."""
+    """Return a place in a part: “bar 3, beat 2 and a half”, or “the bar before bar 1, beat 4.98”."""
     at = part.meters.position(tick)
     place = describe_beat(
         at.beat, round(at.tick), beat_ticks=part.meters.bar_at(tick).meter.beat_ticks, reader=reader
     )
-    return reader.say(BAR_AND_PLACE, {"bar": str(at.bar).replace("-", "−"), "place": place})
+    if at.bar < 1:
+        return reader.say(BEFORE_FIRST_BAR, {"count": 1 - at.bar, "place": place})
+    return reader.say(BAR_AND_PLACE, {"bar": at.bar, "place": place})
 
 
 def describe_place(beat: int, into_ticks: int, *, beat_ticks: int, is_compound: bool, reader: Reader) -> str:
