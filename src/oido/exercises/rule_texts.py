@@ -114,7 +114,7 @@ def _click(rules: RecordingRules) -> str:
         1: _("On the beats: %(sound)s, %(level)s%% volume"),
         2: _("On half beats: %(sound)s, %(level)s%% volume"),
         3: _("On thirds of a beat: %(sound)s, %(level)s%% volume"),
-        4: _("On quarters of beats: %(sound)s, %(level)s%% volume"),
+        4: _("On quarter beats: %(sound)s, %(level)s%% volume"),
     }[rules.click_divides]
     return text % {"sound": CLICK_SOUNDS[rules.click_sound], "level": rules.click_level}
 

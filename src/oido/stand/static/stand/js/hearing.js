@@ -80,7 +80,7 @@ export class Hearing {
     const { data, why, sound, check, latency, find } = this.parts;
     try {
       await testSound(sound, data);
-      check.say(gettext("Three notes were just played. Not heard? Turn this computer up, check which speakers or headphones it plays on, and see at “Set up” that nothing is muted."));
+      check.say(gettext("Three notes were just played. Not heard? Turn this computer up, check which speakers or headphones it plays on, and check under “Set up” that nothing is muted."));
       latency.show();
     } catch (error) {
       check.say(interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: why(error) }, true));
