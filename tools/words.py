@@ -24,6 +24,7 @@ HARD = ("matching", "judging", "measuring", "notation")
 LEFT = {
     "is out of date": "said of a page, as English does",
     "shorter than (ticks)": "asks for a note value now, not for ticks",
+    "the slip was here (also: a printed sign-in slip)": "a printed one is a sign-in slip by its full name",
     "Words (tool groups)": "the group is called Labels now; this is the label of sung words",
 }
 """Flagged phrases that stay, each with the reason."""

@@ -383,7 +383,7 @@ class SlipTest(TestCase):
         page = self.place(heard.could_land[0])
         self.assertContains(page, "Skips the music before bar 4, beat 1 (4 beats).")
         self.assertNotContains(page, "A guess:")
-        self.assertContains(page, "the jump was here")
+        self.assertContains(page, "the slip was here")
         self.assertEqual((self.slip().landed, self.slip().is_told), (heard.could_land[0], True))
         rows = judged(Take.objects.get(pk=self.take.pk)).facts.rows
         missed = [

@@ -15,7 +15,6 @@ from oido.reports.analysed_take import AnalysedTake
 from oido.reports.report import fault_of
 from oido.reports.view_options import VERDICT_NAMES
 
-DIVISION_TICKS = 120
 SAME_MS = 0.02
 """Figures are stored to hundredths."""
 
@@ -26,7 +25,7 @@ class NoteFacts:
 
     name: str
     position: str
-    """bar.beat.division.tick"""
+    """The place in words: “bar 3, beat 2 and a half”."""
     length_beats: float
     length_ms: float
     velocity: int

@@ -101,7 +101,7 @@ def list_overrides(analysed: AnalysedTake, reader: Reader) -> list[OverrideText]
                     at.bar,
                     OverrideText(
                         place=f"t{slip.landed}", where=_("bar %(b)s") % {"b": at.bar},
-                        effect=_("the jump was here"), why="", is_for_all=False, slip=slip.could_land[0],
+                        effect=_("the slip was here"), why="", is_for_all=False, slip=slip.could_land[0],
                     ),
                 )
             )  # fmt: skip
