@@ -26,7 +26,7 @@ S, W = "src/oido/stand/static/stand/js/", "src/oido/"
 PEOPLE = "tests.oido.test_roster tests.oido.test_people tests.oido.test_permissions tests.oido.test_authority"
 GIVEN = "tests.oido.test_giving tests.oido.test_gradebook tests.oido.test_booklets"
 BOOK = "tests.oido.test_gradebook"
-MARKED = "tests.oido.test_marking tests.oido.test_desk tests.oido.test_giving tests.oido.test_sayings tests.oido.test_judgements"
+MARKED = "tests.oido.test_marking tests.oido.test_desk tests.oido.test_giving tests.oido.test_overrides tests.oido.test_judgements"
 SUMS, MARKS, LISTEN = (
     "tests.ear.test_sums",
     "tests.ear.test_sums tests.ear.test_marks",
@@ -111,7 +111,7 @@ FAULTS = (
     Fault("src/ear/findings/progress_rules.py", "EVENLY * rise", "rise", "tests.ear.test_listening"),
     Fault("src/oido/takes/judging.py", "COMPARED_WITH = 2", "COMPARED_WITH = 1", "tests.oido.test_takes"),
     Fault("src/ear/matching/landings.py", 'np.nan, -1', 'shift_before, before', "tests.ear.test_troubles"),
-    Fault("src/ear/judging/settings.py", 'tuple(sorted(self.landings.items())),', '', "tests.oido.test_sayings"),
+    Fault("src/ear/judging/settings.py", 'tuple(sorted(self.landings.items())),', '', "tests.oido.test_overrides"),
     Fault("src/ear/matching/match.py", 'in_place = hypothesis.path.score', 'in_place = found.worth', "tests.ear.test_troubles"),
     Fault("src/ear/findings/causes.py", 'nearest = float(sizes[np.argmin(np.abs(sizes + bias_ms))])', 'nearest = 0.0', "tests.ear.test_troubles"),
     Fault("src/ear/measuring/figures.py", 'return robust_spread(values) / (1.0 - small / len(values))', 'return robust_spread(values)', "tests.ear.test_troubles"),

@@ -174,7 +174,7 @@ class NoSuchPlace(NotAllowed):
 
 
 @transaction.atomic
-def say(
+def override_place(
     teacher: User,
     take: Take,
     place: str,

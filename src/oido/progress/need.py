@@ -12,7 +12,15 @@ from django.utils.translation import gettext as _
 from ear.measuring.figures import robust_spread
 from ear.progress.standings import TakeFigures
 from oido.people.models import SchoolClass, User
-from oido.progress.progress import MEASURES, MINUTE_S, Measure, TrendText, measured_takes, say, trend_of
+from oido.progress.progress import (
+    MEASURES,
+    MINUTE_S,
+    Measure,
+    TrendText,
+    describe_trend,
+    measured_takes,
+    trend_of,
+)
 from oido.takes.models import Take
 
 MIN_CLASS = 5
@@ -103,7 +111,9 @@ def _row(student: User, measured: TakesWithFigures, behind: Sequence[NeedSign]) 
         change, count = trend_of(measure, measured)
         if change is not None and change.is_change:
             used = tuple(take for take, figures in measured if measure.value(figures) is not None)
-            changes.append(NeedSign(name=measure.name, trend=say(measure, change, count), takes=used))
+            changes.append(
+                NeedSign(name=measure.name, trend=describe_trend(measure, change, count), takes=used)
+            )
     return ClassRow(
         student=student,
         takes=len(measured),

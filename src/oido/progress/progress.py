@@ -204,13 +204,13 @@ def _follow(measure: Measure, measured: Sequence[tuple[Take, TakeFigures]]) -> F
             {title: trend for title, (trend, _) in trends.items()},
             least=measure.least, most=measure.most, lower_is_up=measure.is_lower_better,
         ),
-        by_exercise=tuple((title, say(measure, *trends[title])) for title in groups),
-        over_all=say(measure, *trend_of(measure, measured)),
+        by_exercise=tuple((title, describe_trend(measure, *trends[title])) for title in groups),
+        over_all=describe_trend(measure, *trend_of(measure, measured)),
         unit=str(measure.unit),
     )  # fmt: skip
 
 
-def say(measure: Measure, trend: Trend | None, takes: int) -> TrendText:
+def describe_trend(measure: Measure, trend: Trend | None, takes: int) -> TrendText:
     """Return a change in words, with its size and the size that chance alone would make.
 
     A change within chance is not called one.

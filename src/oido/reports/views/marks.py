@@ -196,7 +196,7 @@ AGAIN, AS_BEFORE = "again", "as-before"
 @only_post
 @for_teachers
 @reports_changes
-def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+def decide_on_place(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How a note or a bar counts; the whole report is another one then."""
     take = _marked(request, pk)
     override, reason = request.POST.get("said", ""), request.POST.get("reason", "")
@@ -204,7 +204,7 @@ def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     if override in (AGAIN, AS_BEFORE):
         return _measure_bar(request, take, bar or 0, again=override == AGAIN)
     try:
-        sheet = services.say(
+        sheet = services.override_place(
             request.user, take, request.POST.get("place", "")[:8],
             NoteOverride(override) if override in list(NoteOverride) else None,
             reason=Reason(reason) if reason in list(Reason) else None, for_all="for_all" in request.POST,

@@ -206,7 +206,7 @@ def mark_context(request: Request, analysed: AnalysedTake) -> dict[str, Any]:
         "costly": costliest(analysed, reader.conventions) if shown else {},
         "is_released": bool(sheet and sheet.is_released),
         "shows_mark": shows_mark,
-        "sayings": list_overrides(analysed, reader) if shows_mark else [],
+        "overrides": list_overrides(analysed, reader) if shows_mark else [],
         "history": history_of(sheet) if sheet is not None and shown and request.user.is_teacher else [],
         "mark_state": state_of(take) if shown and request.user.is_teacher else "",
         "proposal": proposal_of(analysed) if shown and request.user.is_teacher else None,
