@@ -104,7 +104,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "note_override_place_unreadable": gettext_noop("A decision must name its note or bar by number."),
     "note_value_empty": gettext_noop("A note value needs a length."),
     "note_value_unreadable": gettext_noop(
-        "“{word}” has no note value Oido can read: 4 is a crotchet, 4. a dotted crotchet, 8t a triplet quaver."
+        "“{word}” has no note value Oido can read. Write a number after the note: /4, /4. (dotted) or /8t (triplet)."
     ),
     "note_word_length": gettext_noop("A word at a note needs 1 to {label_most} characters."),
     "notes_floor_out_of_range": gettext_noop(

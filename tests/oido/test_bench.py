@@ -160,7 +160,7 @@ class DraftTest(TestCase):
             self.assertNotContains(self.client.get(address), "not saved")
         self.use("key", semitones=2)
         for address, words in zip(
-            addresses, ("unsaved changes", "students have what", "the saved version"), strict=True
+            addresses, ("unsaved changes", "Students have the version", "the saved version"), strict=True
         ):
             self.assertContains(self.client.get(address), words)
 

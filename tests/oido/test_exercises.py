@@ -138,7 +138,7 @@ class MakingTest(TestCase):
     def test_of_a_long_work_some_bars_are_proposed_and_others_can_be_taken(self) -> None:
         data = write_part(two_hands(bars=450))
         page = self.client.get(self.opened(data))
-        self.assertContains(page, "This piece has 450 bars")
+        self.assertContains(page, "this piece has 450 bars")
         self.assertEqual(
             (page.context["form"]["first_bar"].value(), page.context["form"]["last_bar"].value()), (1, 400)
         )
@@ -243,7 +243,7 @@ class MakingTest(TestCase):
         self.assertContains(self.client.get(f"/bench/{variation.pk}/"), "is-new", count=1)
         self.client.post(f"/bench/{variation.pk}/keep/")
         page = self.client.get(f"/exercises/{variation.pk}/")
-        self.assertContains(page, "one note is new, 0 are left out")
+        self.assertContains(page, "one note is new, 0 notes are removed")
         self.assertContains(page, f'href="/exercises/{source.pk}/"')
 
     def test_rules_are_set_and_wrong_ones_refused(self) -> None:

@@ -32,7 +32,7 @@ WRONG = 5
 """The target note that is played a semitone off."""
 
 
-class SayingsTest(TestCase):
+class OverridesTest(TestCase):
     client_class = DeskClient
 
     @classmethod
@@ -147,7 +147,7 @@ class SayingsTest(TestCase):
         self.assertEqual(self.fresh().part.accepted, {})
         # Said in another take since, it is not undone from here.
         self.say(f"t{WRONG}", for_all="on")
-        marking.say(self.teacher, self.fresh(self.second), "t1", NoteOverride.RIGHT, for_all=True)
+        marking.override_place(self.teacher, self.fresh(self.second), "t1", NoteOverride.RIGHT, for_all=True)
         change = SheetChange.objects.filter(kind="saying", is_undone=False, sheet__take=self.take).get()
         with self.assertRaises(Overtaken):
             marking.undo(self.teacher, [change])
@@ -221,11 +221,11 @@ class SayingsTest(TestCase):
             self.say(place)
         self.assertEqual(self.fresh().settings, {})
         with self.assertRaises(NotAllowed):
-            marking.say(factories.teacher(), self.take, "t1", NoteOverride.RIGHT)
+            marking.override_place(factories.teacher(), self.take, "t1", NoteOverride.RIGHT)
         colleague = factories.teacher()
         self.school_class.teachers.add(colleague)
         with self.assertRaises(NotAllowed):
-            marking.say(colleague, self.take, "t1", NoteOverride.RIGHT, reason=Reason.MISPRINT, for_all=True)
+            marking.override_place(colleague, self.take, "t1", NoteOverride.RIGHT, reason=Reason.MISPRINT, for_all=True)
         self.assertEqual(self.fresh().settings, {})
 
 

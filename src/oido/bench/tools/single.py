@@ -189,7 +189,11 @@ class TextTool(Tool):
 
     def fit(self, part: Part) -> None:
         self.fields["text"].initial = plain_lines(part, self.conventions)
-        self.fields["text"].help_text = TEXT_HELP[part.instrument.has_lanes]
+        if part.instrument.has_lanes:
+            self.fields["text"].help_text = TEXT_HELP_DRUMS
+        else:
+            is_american = self.conventions.is_american
+            self.fields["text"].help_text = TEXT_HELP_AMERICAN if is_american else TEXT_HELP_BRITISH
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return read_lines(part, self.cleaned_data["text"], conventions=self.conventions)
@@ -198,16 +202,17 @@ class TextTool(Tool):
         return TextTool(part=part, conventions=self.conventions)
 
 
-TEXT_HELP = {
-    False: _(
-        "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a crotchet, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
-        "are the hands."
-    ),
-    True: _(
-        "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat is on 2.5."
-    ),
-}
-"""By whether there are lanes."""
+TEXT_HELP_BRITISH = _(
+    "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a crotchet, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: are "
+    "the hands."
+)
+TEXT_HELP_AMERICAN = _(
+    "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a quarter note, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
+    "are the hands."
+)
+TEXT_HELP_DRUMS = _(
+    "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat is on 2.5."
+)
 
 
 class PasteTool(Tool):
