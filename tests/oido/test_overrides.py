@@ -225,7 +225,9 @@ class OverridesTest(TestCase):
         colleague = factories.teacher()
         self.school_class.teachers.add(colleague)
         with self.assertRaises(NotAllowed):
-            marking.override_place(colleague, self.take, "t1", NoteOverride.RIGHT, reason=Reason.MISPRINT, for_all=True)
+            marking.override_place(
+                colleague, self.take, "t1", NoteOverride.RIGHT, reason=Reason.MISPRINT, for_all=True
+            )
         self.assertEqual(self.fresh().settings, {})
 
 
