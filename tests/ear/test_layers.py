@@ -7,7 +7,7 @@ from unittest import TestCase
 SRC = Path(__file__).resolve().parents[2] / "src"
 ALLOWED_IN_CORE = {"ear", "numpy", "mido", "verovio", "defusedxml", "msgspec"}
 LAYERS = (
-    {"text", "units", "criteria", "error_texts", "errors", "plain"},
+    {"text", "units", "criteria", "error_texts", "errors", "note_place", "plain"},
     {"notes"},
     {"matching", "patterns", "players", "staves"},
     {"free", "labels", "measuring"},

@@ -24,7 +24,8 @@ from ear.judging.rubric import (  # fmt: skip
     TeacherCriterion,
     key_of,
 )
-from ear.judging.settings import NoteOverride, TakeSettings
+from ear.judging.settings import NoteOverride, Reason, TakeSettings
+from ear.note_place import NotePlace
 from ear.notes import Kind, Take, TakeNote
 from ear.players.robot import Habits, Jump, play
 from tests.ear.exact import exact
@@ -172,7 +173,12 @@ class ChangesTest(TestCase):
         rubric, level = DEFAULT_RUBRICS[Kind.KEYBOARD], LEVELS["building"]
 
         def judged(**overrides: NoteOverride) -> Judgement:
-            return judge(facts, Rules(rubric=rubric, level=level, overrides=overrides))
+            return judge(
+                facts,
+                Rules(
+                    rubric=rubric, level=level, overrides={NotePlace.read(p): o for p, o in overrides.items()}
+                ),
+            )
 
         self.assertEqual(judged().verdicts[5], Verdict.WRONG)
         right = judged(t5=NoteOverride.RIGHT, k13=NoteOverride.RIGHT)
@@ -181,10 +187,13 @@ class ChangesTest(TestCase):
         bar = judged(b2=NoteOverride.NOT_COUNTED, k13=NoteOverride.NOT_COUNTED)
         self.assertEqual(bar.total, 100.0)
         self.assertEqual(bar.criterion("timing").lines[-1].values["of"], 12)
-        stored = TakeSettings(overrides={"t5": NoteOverride.RIGHT})
+        stored = TakeSettings(
+            overrides={NotePlace.target(5): NoteOverride.RIGHT}, reasons={NotePlace.bar(2): Reason.MISPRINT}
+        )
         self.assertEqual(TakeSettings.from_json(stored.to_json()), stored)
-        with self.assertRaises(ValueOutOfRange):
-            TakeSettings(overrides={"x5": NoteOverride.RIGHT})
+        self.assertEqual(stored.to_json()["sayings"], {"t5": "right"})
+        with self.assertRaises(FormatError):
+            TakeSettings.from_json({"sayings": {"x5": "right"}})
 
     @settings(max_examples=25)
     @given(

@@ -11,7 +11,7 @@ from ear.criteria import CriterionName
 from ear.drawing.boxes import Overlay, Played, overlay_of
 from ear.drawing.page import page_view
 from ear.drawing.profiles import PlaceFigures, profile
-from ear.drawing.verdicts import Selection, faults, note_id, rows_at, selected_rows
+from ear.drawing.verdicts import Selection, faults, place_of_row, rows_at, selected_rows
 from ear.judging.judgement import FAULTS, Verdict
 from ear.judging.levels import Window
 from ear.judging.rubric import DEFAULT_RUBRICS
@@ -77,7 +77,7 @@ class VerdictTest(TestCase):
         ]
         for parted in (by_hand, by_verdict):
             self.assertEqual(
-                sorted(note_id(at.row) for at in parted), sorted(note_id(at.row) for at in every)
+                sorted(place_of_row(at.row) for at in parted), sorted(place_of_row(at.row) for at in every)
             )
         both = selected_rows(part, overlay, Selection(voice=voice, verdict=which), kit=STANDARD_KIT)
         page = page_view(part, width=860, overlay=overlay, selection=Selection(voice=voice, verdict=which))

@@ -7,6 +7,7 @@ from django.test import Client, TestCase
 from ear.formats.events import events_from_take
 from ear.judging.settings import NoteOverride, Reason
 from ear.matching.outcome import Outcome
+from ear.note_place import NotePlace
 from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits, Jump, play
@@ -147,7 +148,9 @@ class OverridesTest(TestCase):
         self.assertEqual(self.fresh().part.accepted, {})
         # Said in another take since, it is not undone from here.
         self.say(f"t{WRONG}", for_all="on")
-        marking.override_place(self.teacher, self.fresh(self.second), "t1", NoteOverride.RIGHT, for_all=True)
+        marking.override_place(
+            self.teacher, self.fresh(self.second), NotePlace.target(1), NoteOverride.RIGHT, for_all=True
+        )
         change = SheetChange.objects.filter(kind="saying", is_undone=False, sheet__take=self.take).get()
         with self.assertRaises(Overtaken):
             marking.undo(self.teacher, [change])
@@ -221,12 +224,17 @@ class OverridesTest(TestCase):
             self.say(place)
         self.assertEqual(self.fresh().settings, {})
         with self.assertRaises(NotAllowed):
-            marking.override_place(factories.teacher(), self.take, "t1", NoteOverride.RIGHT)
+            marking.override_place(factories.teacher(), self.take, NotePlace.target(1), NoteOverride.RIGHT)
         colleague = factories.teacher()
         self.school_class.teachers.add(colleague)
         with self.assertRaises(NotAllowed):
             marking.override_place(
-                colleague, self.take, "t1", NoteOverride.RIGHT, reason=Reason.MISPRINT, for_all=True
+                colleague,
+                self.take,
+                NotePlace.target(1),
+                NoteOverride.RIGHT,
+                reason=Reason.MISPRINT,
+                for_all=True,
             )
         self.assertEqual(self.fresh().settings, {})
 

@@ -26,6 +26,7 @@ from ear.drawing.verdicts import (
     Selection,
     is_selected,
     middle_between_hands,
+    places_of_row,
     rows_at,
     ticks_per_second,
 )  # fmt: skip
@@ -33,6 +34,7 @@ from ear.drawing.wheels import WHEEL_GAP, wheel_strips
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
+from ear.note_place import NotePlace
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, pitch_name, sound_name
 from ear.notes.controls import UNUSED, ControlLines
 from ear.notes.recent import of_the_same_part
@@ -74,7 +76,7 @@ class _Drawer:
     selection: Selection = EVERYTHING
     controls: ControlLines = UNUSED
     """The take's pedal and wheels, in ticks of the part."""
-    faded: frozenset[str] = frozenset()
+    faded: frozenset[NotePlace] = frozenset()
     """Notes that are not looked at, by their ids."""
 
     names: Sequence[int | None] = ()
@@ -95,12 +97,12 @@ class _Drawer:
         if not self.selection.is_all:
             middle = middle_between_hands(self.part)
             self.faded = frozenset(
-                name
+                place
                 for at in rows
                 if not is_selected(
                     at, self.selection, part=self.part, overlay=self.overlay, kit=self.kit, middle=middle
                 )
-                for name in (f"t{at.row.target}", f"k{at.row.take}")
+                for place in places_of_row(at.row)
             )
 
     def row(self, box: RowBox) -> PageRow:
@@ -168,13 +170,13 @@ class _Drawer:
             linked = [
                 (self.part.notes[i], row)
                 for i, row in sorted(by_target.items())
-                if row.take is not None and f"t{i}" not in self.faded
+                if row.take is not None and NotePlace.target(i) not in self.faded
             ]
             drift = drift_strip(
                 self.part, self.overlay.window, box, linked, top=bottom + STRIP_GAP, kit=self.kit
             )
             weight = weight_strip(
-                box, [n for i, n in notes if f"t{i}" not in self.faded], self._sounded(linked),
+                box, [n for i, n in notes if NotePlace.target(i) not in self.faded], self._sounded(linked),
                 top=drift.bottom + STRIP_GAP,
             )  # fmt: skip
             bottom = weight.bottom
@@ -232,7 +234,7 @@ class _Drawer:
         if self.overlay is not None:
             state = self.states.get(i, "missed")
         return NoteBox(
-            id=f"t{i}",
+            id=str(NotePlace.target(i)),
             x=x,
             y=self.places.y(place, tops),
             width=0.0 if place.head else max(MIN_NOTE_WIDTH, end - x - NOTE_GAP),
@@ -247,7 +249,7 @@ class _Drawer:
             ledgers=self.places.ledgers(place, tops),
             # With a take over it, a note's card says more.
             words=self._target_words(i, note) if self.overlay is None else "",
-            is_faded=f"t{i}" in self.faded,
+            is_faded=NotePlace.target(i) in self.faded,
         )
 
     def _name_played(self, row: Played, pitch: int) -> int | None:
@@ -312,7 +314,7 @@ class _Drawer:
             ):
                 accidental = self.places.sign(place, x, tops)
         return NoteBox(
-            id=f"k{row.take}",
+            id=str(NotePlace.played(row.take)),
             x=x,
             y=self.places.y(place, tops),
             width=0.0 if place.head else max(MIN_NOTE_WIDTH, end - x - NOTE_GAP),
@@ -324,7 +326,7 @@ class _Drawer:
             accidental=accidental,
             ledgers=self.places.ledgers(place, tops),
             join=join,
-            is_faded=f"k{row.take}" in self.faded,
+            is_faded=NotePlace.played(row.take) in self.faded,
         )
 
     def _state(self, row: Played) -> str:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ear.drawing.boxes import Overlay, Played
 from ear.judging.judgement import Verdict
+from ear.note_place import NotePlace
 from ear.notes import Hand, KitMap, Part
 from ear.units import TICKS_PER_QUARTER
 
@@ -147,11 +148,17 @@ def selected_rows(part: Part, overlay: Overlay, selection: Selection, *, kit: Ki
     )
 
 
-def note_id(row: Played) -> str:
-    """Return the id of a note on the page: t and the target's number, or k and the take's if it belongs to no
-    target.
-    """
-    return f"t{row.target}" if row.target is not None else f"k{row.take}"
+def places_of_row(row: Played) -> list[NotePlace]:
+    """Return the places of a row: its written note and its played one, as far as it has them."""
+    return [
+        *([NotePlace.target(row.target)] if row.target is not None else []),
+        *([NotePlace.played(row.take)] if row.take is not None else []),
+    ]
+
+
+def place_of_row(row: Played) -> NotePlace:
+    """Return which note a row is about. Written out, it is the id of that note on the page."""
+    return NotePlace.of_row(row.target, row.take)
 
 
 def faults(rows: Sequence[RowAt]) -> list[RowAt]:

@@ -36,6 +36,7 @@ from ear.judging.settings import NoteOverride
 from ear.judging.timing import timing
 from ear.matching.outcome import Outcome
 from ear.measuring.computer_offset import is_computer_offset
+from ear.note_place import NotePlace, PlaceKind
 
 NOTES_CEILING = (45.0, 0.55)
 TIMING_CEILING = (20.0, 0.8)
@@ -50,7 +51,7 @@ class Rules:
 
     rubric: Rubric
     level: Level
-    overrides: Mapping[str, NoteOverride] = field(default_factory=dict)
+    overrides: Mapping[NotePlace, NoteOverride] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -121,18 +122,18 @@ def _forgiven_most_ms(facts: Facts, rubric: Rubric) -> float:
     return rubric.forgiven_bias_ms
 
 
-def _seen(facts: Facts, overrides: Mapping[str, NoteOverride]) -> FactsView:
+def _seen(facts: Facts, overrides: Mapping[NotePlace, NoteOverride]) -> FactsView:
     counted, right = np.ones(len(facts.rows), dtype=bool), np.zeros(len(facts.rows), dtype=bool)
     targets = facts.target.notes
     row_of_take = {take: n for n, take in enumerate(facts.rows.take) if take is not None} if overrides else {}
     for place, override in overrides.items():
-        number = int(place[1:])
-        if place[0] == "t":
-            rows = [number] if number < targets else []
-        elif place[0] == "k":
-            rows = [row_of_take[number]] if number in row_of_take else []
-        else:
-            rows = [i for i, bar in enumerate(facts.rows.bar) if bar == number]
+        match place.kind:
+            case PlaceKind.TARGET:
+                rows = [place.number] if place.number < targets else []
+            case PlaceKind.PLAYED:
+                rows = [row_of_take[place.number]] if place.number in row_of_take else []
+            case PlaceKind.BAR:
+                rows = [i for i, bar in enumerate(facts.rows.bar) if bar == place.number]
         if override is NoteOverride.RIGHT:
             right[rows] = True
         else:

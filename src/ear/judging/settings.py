@@ -1,6 +1,5 @@
 """What a teacher sets for one take alone: how strictly it is marked, its latency, what its pads mean."""
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
@@ -12,13 +11,12 @@ from ear.criteria import CriterionName
 from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.judging.levels import Level, level_named
 from ear.judging.rubric import Rubric
+from ear.note_place import NotePlace
 from ear.plain import from_plain, to_plain
 from ear.text import term
 from ear.units import MAX_PITCH, MIN_PITCH
 
 MAX_LATENCY_MS = 500.0
-PLACE_PATTERN = re.compile(r"[tkb]\d{1,6}")
-"""t and a target note's number, k and a take note's, b and a bar's."""
 
 
 class NoteOverride(StrEnum):
@@ -48,9 +46,9 @@ class TakeSettings:
     """Of the first pass, taken off instead of what was measured; further passes move with it."""
     pads: Mapping[int, int] = field(default_factory=dict)
     """Percussion numbers as they came, and those that they are to count as."""
-    overrides: Mapping[str, NoteOverride] = field(default_factory=dict)
+    overrides: Mapping[NotePlace, NoteOverride] = field(default_factory=dict)
     """Notes and bars that are said to be right, or not to count."""
-    reasons: Mapping[str, Reason] = field(default_factory=dict)
+    reasons: Mapping[NotePlace, Reason] = field(default_factory=dict)
     """Why each of them is said, by the same places."""
     again: tuple[int, ...] = ()
     """Bars, by number, that are measured once more by themselves."""
@@ -59,8 +57,6 @@ class TakeSettings:
     why: str = ""
 
     def __post_init__(self) -> None:
-        if not all(map(PLACE_PATTERN.fullmatch, (*self.overrides, *self.reasons))):
-            raise ValueOutOfRange("note_override_place_unreadable")
         if any(bar < 1 for bar in self.again):
             raise ValueOutOfRange("part_without_bars")
         if self.latency_ms is not None and abs(self.latency_ms) > MAX_LATENCY_MS:
@@ -85,7 +81,7 @@ class TakeSettings:
         )
 
     def with_override(
-        self, place: str, override: NoteOverride | None, reason: Reason | None = None
+        self, place: NotePlace, override: NoteOverride | None, reason: Reason | None = None
     ) -> "TakeSettings":
         """Return settings with a place overridden, in place of any override it had; None removes that."""
         overrides = {key: value for key, value in self.overrides.items() if key != place}
@@ -124,7 +120,8 @@ class TakeSettings:
             level=self.level.key if self.level else None,
             weights=None if self.weights is None else dict(self.weights),
             forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
-            sayings=dict(self.overrides), reasons=dict(self.reasons), again=self.again,
+            sayings={str(place): override for place, override in self.overrides.items()},
+            reasons={str(place): reason for place, reason in self.reasons.items()}, again=self.again,
             landings=dict(self.landings), why=self.why,
         )  # fmt: skip
         plain: dict[str, Any] = to_plain(stored)
@@ -138,7 +135,8 @@ class TakeSettings:
             level = level_named(stored.level) if stored.level else None
             return cls(
                 level=level, weights=stored.weights, forgiven_ms=stored.forgiven_ms, latency_ms=stored.latency_ms,
-                pads=stored.pads, overrides=stored.sayings, reasons=stored.reasons, again=stored.again,
+                pads=stored.pads, overrides={NotePlace.read(place): override for place, override in stored.sayings.items()},
+                reasons={NotePlace.read(place): reason for place, reason in stored.reasons.items()}, again=stored.again,
                 landings=stored.landings, why=stored.why,
             )  # fmt: skip
         except EarError as problem:

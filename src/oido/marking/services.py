@@ -9,6 +9,7 @@ from django.utils import timezone
 from ear.facts.facts import Facts
 from ear.judging.judgement import TeacherScore
 from ear.judging.settings import NoteOverride, Reason, TakeSettings
+from ear.note_place import NotePlace, PlaceKind
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TargetPart
@@ -177,7 +178,7 @@ class NoSuchPlace(NotAllowed):
 def override_place(
     teacher: User,
     take: Take,
-    place: str,
+    place: NotePlace,
     override: NoteOverride | None,
     *,
     reason: Reason | None = None,
@@ -205,15 +206,14 @@ def override_place(
     return sheet
 
 
-def _is_there(facts: Facts, place: str) -> bool:
-    kind, number = place[:1], place[1:]
-    if not number.isascii() or not number.isdigit():
-        return False
-    if kind == "t":
-        return int(number) < facts.target.notes
-    if kind == "b":
-        return 1 <= int(number) <= facts.target.bars
-    return kind == "k" and int(number) in facts.rows.take
+def _is_there(facts: Facts, place: NotePlace) -> bool:
+    match place.kind:
+        case PlaceKind.TARGET:
+            return place.number < facts.target.notes
+        case PlaceKind.PLAYED:
+            return place.number in facts.rows.take
+        case PlaceKind.BAR:
+            return 1 <= place.number <= facts.target.bars
 
 
 def _judge_anew(locked: Take) -> None:
@@ -240,14 +240,14 @@ def _accept_for_all(
     part: TargetPart,
     locked: Take,
     facts: Facts,
-    place: str,
+    place: NotePlace,
     override: NoteOverride | None,
     reason: Reason | None,
 ) -> None:
     """Let the exercise learn it: stored with the part, so that takes of another part are not touched."""
-    key = place
-    if place.startswith("k"):
-        tick, pitch = place_of(locked, facts, int(place[1:]))
+    key = str(place)
+    if place.kind is PlaceKind.PLAYED:
+        tick, pitch = place_of(locked, facts, place.number)
         key = f"{tick}:{pitch}"
     accepted = {name: value for name, value in part.accepted.items() if name != key}
     if override is not None:

@@ -4,9 +4,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from ear.criteria import CriterionName
-from ear.drawing.verdicts import note_id
+from ear.drawing.verdicts import place_of_row
 from ear.judging.judgement import VERDICT_OF
 from ear.labels import Conventions
+from ear.note_place import NotePlace
 from oido.reports.analysed_take import AnalysedTake
 from oido.reports.view_options import VERDICT_NAMES
 
@@ -20,7 +21,7 @@ class CostlyNote:
     `deviation_ms` where it is the note's place in time that cost them.
     """
 
-    id: str
+    place: NotePlace
     name: str
     bar: int
     beat: int
@@ -42,7 +43,7 @@ def costliest(analysed: AnalysedTake, conventions: Conventions) -> dict[str, lis
         for number, points, why in sorted(losses, key=lambda loss: (-loss[1], loss[0]))[:SHOWN]:
             at = places[number]
             row = at.row
-            place = part.meters.position(
+            position = part.meters.position(
                 max(0, at.tick if row.target is None else part.notes[row.target].onset_tick)
             )
             if row.target is not None:
@@ -52,10 +53,10 @@ def costliest(analysed: AnalysedTake, conventions: Conventions) -> dict[str, lis
                 pitch = analysed.played.notes[row.take].pitch
             costliest.setdefault(criterion.name, []).append(
                 CostlyNote(
-                    id=note_id(row),
+                    place=place_of_row(row),
                     name=conventions.sound(part, pitch, tick=max(0, round(at.tick))),
-                    bar=place.bar,
-                    beat=place.beat,
+                    bar=position.bar,
+                    beat=position.beat,
                     why=VERDICT_NAMES[VERDICT_OF[why]],
                     deviation_ms=row.judged_ms if criterion.name == CriterionName.TIMING else None,
                     points=points * criterion.weight / 100.0,

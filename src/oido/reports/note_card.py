@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 from typing import Any
 
-from ear.drawing.verdicts import RowAt, Selection, note_id, ticks_per_second
+from ear.drawing.verdicts import RowAt, Selection, place_of_row, places_of_row, ticks_per_second
 from ear.judging.judgement import Verdict
 from ear.labels.counting import syllable
+from ear.note_place import NotePlace
 from ear.notes import Part
 from ear.notes.controls import control_lines
 from ear.words.controls import describe_controls
@@ -33,7 +34,7 @@ class NoteFacts:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NoteCard:
-    id: str
+    place: NotePlace
     name: str
     bar: int
     beat: int
@@ -60,17 +61,19 @@ class NoteCard:
     """Second of the music at which the note sounds."""
     hear_place: str
     """From and to: the note with a beat of run-up."""
-    before: str | None
-    """The fault before this note, by its id; and the one after."""
-    after: str | None
+    before: NotePlace | None
+    """The fault before this note, and the one after."""
+    after: NotePlace | None
     place_in_faults: tuple[int, int] | None
     """(this one, of so many), counted from 1; None where it is no fault."""
 
 
-def note_card(analysed: AnalysedTake, name: str, selection: Selection, reader: Reader) -> NoteCard | None:
-    """Return the card of the note with this id, and its neighbouring faults among those shown."""
+def note_card(
+    analysed: AnalysedTake, wanted: NotePlace, selection: Selection, reader: Reader
+) -> NoteCard | None:
+    """Return the card of the note at this place, and its neighbouring faults among those shown."""
     rows = analysed.rows()
-    at = next((at for at in rows if name in (note_id(at.row), f"k{at.row.take}")), None)
+    at = next((at for at in rows if wanted in places_of_row(at.row)), None)
     if at is None:
         return None
     part, row = analysed.part, at.row
@@ -79,8 +82,8 @@ def note_card(analysed: AnalysedTake, name: str, selection: Selection, reader: R
     bar = part.meters.bar_at(max(0, place))
     measured = analysed.facts.rows
     faults = analysed.faults(selection)
-    ids = [note_id(fault.row) for fault in faults]
-    here = note_id(row)
+    ids = [place_of_row(fault.row) for fault in faults]
+    here = place_of_row(row)
     before = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order < at.order]
     after = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order > at.order]
     heard = fault_of(analysed, at)
@@ -90,7 +93,7 @@ def note_card(analysed: AnalysedTake, name: str, selection: Selection, reader: R
     assert named_by is not None
     counted = syllable(bar.meter, round(place - bar.start_tick))
     return NoteCard(
-        id=here,
+        place=here,
         name=named_by.name,
         bar=position.bar,
         beat=position.beat,

@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from ear.judging.settings import NoteOverride, Reason
+from ear.note_place import NotePlace, PlaceKind
 from ear.words.reader import Reader
 from oido.reports.analysed_take import AnalysedTake
 from oido.takes.overrides import get_overrides, place_of, reasons_of
@@ -53,7 +54,7 @@ REASONS: dict[Reason, Any] = {
 class OverrideText:
     """One line: where, what is said, why, and whether it holds for the exercise."""
 
-    place: str
+    place: NotePlace
     where: str
     effect: Any
     why: Any
@@ -64,12 +65,13 @@ class OverrideText:
     """The first of the notes that a slip could land on, where it is said where it was."""
 
 
-def override_choices(analysed: AnalysedTake, name: str, bar: int) -> dict[str, Any]:
+def override_choices(analysed: AnalysedTake, place: NotePlace, bar: int) -> dict[str, Any]:
     """Return what a note card says and offers: the decision in force on the note or else on its bar, and what can be done."""
     known = get_overrides(analysed.take, analysed.facts)
-    on_bar = ON_BAR[known[f"b{bar}"]] if f"b{bar}" in known else None
+    bar_place = NotePlace.bar(bar)
+    on_bar = ON_BAR[known[bar_place]] if bar_place in known else None
     return {
-        "place": name, "bar": f"b{bar}", "decision": ON_NOTE[known[name]] if name in known else on_bar,
+        "place": place, "bar": bar_place, "decision": ON_NOTE[known[place]] if place in known else on_bar,
         "can_measure": analysed.take.part.free is None, "is_measured_again": bar in analysed.take.set_for_it.again,
     }  # fmt: skip
 
@@ -83,7 +85,7 @@ def list_overrides(analysed: AnalysedTake, reader: Reader) -> list[OverrideText]
         (
             bar,
             OverrideText(
-                place=f"b{bar}",
+                place=NotePlace.bar(bar),
                 where=_("bar %(b)s") % {"b": bar},
                 effect=_("measured again"),
                 why="",
@@ -100,7 +102,7 @@ def list_overrides(analysed: AnalysedTake, reader: Reader) -> list[OverrideText]
                 (
                     at.bar,
                     OverrideText(
-                        place=f"t{slip.landed}", where=_("bar %(b)s") % {"b": at.bar},
+                        place=NotePlace.target(slip.landed), where=_("bar %(b)s") % {"b": at.bar},
                         effect=_("the slip was here"), why="", is_for_all=False, slip=slip.could_land[0],
                     ),
                 )
@@ -123,11 +125,11 @@ def list_overrides(analysed: AnalysedTake, reader: Reader) -> list[OverrideText]
     return [one for _bar, one in sorted(rows, key=lambda pair: (pair[0], pair[1].place))]
 
 
-def _where(analysed: AnalysedTake, place: str) -> tuple[int, str]:
-    number, part = int(place[1:]), analysed.part
-    if place[0] == "b":
+def _where(analysed: AnalysedTake, place: NotePlace) -> tuple[int, str]:
+    number, part = place.number, analysed.part
+    if place.kind is PlaceKind.BAR:
         return number, _("bar %(b)s") % {"b": number}
-    if place[0] == "t" and number < len(part.notes):
+    if place.kind is PlaceKind.TARGET and number < len(part.notes):
         tick = part.notes[number].onset_tick
     elif number < len(analysed.played.notes):
         tick, _pitch = place_of(analysed.take, analysed.facts, number, part=part, played=analysed.played)

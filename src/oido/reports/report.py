@@ -13,11 +13,12 @@ from ear.drawing.controls import controls_by_bars, played_controls
 from ear.drawing.page import page_rows, page_view
 from ear.drawing.profiles import IN_TIME, DrawnProfile, PlaceFigures, profile
 from ear.drawing.tempo import TempoPicture, tempo_picture
-from ear.drawing.verdicts import RowAt, Selection, note_id
+from ear.drawing.verdicts import RowAt, Selection, place_of_row
 from ear.findings.finding import Finding
 from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, render_finding
 from ear.findings.table import kind_of
 from ear.labels.counting import syllable
+from ear.note_place import NotePlace
 from ear.notes import Part
 from ear.words.controls import describe_controls
 from ear.words.reader import Reader, describe_bars
@@ -161,7 +162,7 @@ def ear_notes_of(analysed: AnalysedTake, to: str, reader: Reader) -> tuple[EarNo
     for index, fault in enumerate(analysed.judgement.faults):
         finding = fault.finding
         own = [row for row in finding.rows if row < targets]
-        others = [rows.take[row] for row in finding.rows if row >= targets]
+        others = [NotePlace.of_row(None, rows.take[row]) for row in finding.rows if row >= targets]
         ear_notes.append(
             EarNote(
                 letter=_letter(index),
@@ -171,7 +172,7 @@ def ear_notes_of(analysed: AnalysedTake, to: str, reader: Reader) -> tuple[EarNo
                 first_bar=finding.bars[0] if finding.bars else None,
                 last_bar=finding.bars[1] if finding.bars else None,
                 targets=tuple(own),
-                points_at=" ".join([*(f"t{i}" for i in own), *(f"k{j}" for j in others)]),
+                points_at=" ".join(map(str, [*map(NotePlace.target, own), *others])),
                 elsewhere=tuple(_elsewhere(analysed, finding)),
             )
         )
@@ -336,7 +337,7 @@ def fault_of(analysed: AnalysedTake, at: RowAt) -> Fault:
     beat_s = RUN_UP_BEATS * 60.0 / part.tempos.bpm_at(max(0.0, at.tick))
     last = max(places) + min(LONGEST_FAULT_S, beat_s)
     return Fault(
-        note=note_id(at.row),
+        note=str(place_of_row(at.row)),
         first_s=round(max(0.0, min(places) - beat_s), FINE),
         last_s=round(last, FINE),
     )

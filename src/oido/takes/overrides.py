@@ -7,6 +7,7 @@ import numpy as np
 
 from ear.facts.facts import Facts
 from ear.judging.settings import NoteOverride, Reason
+from ear.note_place import NotePlace
 from ear.units import TICKS_PER_QUARTER
 from oido.takes.models import Take
 
@@ -14,23 +15,23 @@ NEAR_TICKS = TICKS_PER_QUARTER
 """So near to where it was accepted a note that is played besides is the same ornament."""
 
 
-def get_overrides(take: Take, facts: Facts) -> dict[str, NoteOverride]:
+def get_overrides(take: Take, facts: Facts) -> dict[NotePlace, NoteOverride]:
     """Return the overrides for all takes of the part, with those for this take alone on top."""
     return {**_of_part(take, facts), **take.set_for_it.overrides}
 
 
-def _of_part(take: Take, facts: Facts) -> dict[str, NoteOverride]:
+def _of_part(take: Take, facts: Facts) -> dict[NotePlace, NoteOverride]:
     accepted: Mapping[str, Any] = take.part.accepted
     if not accepted:
         return {}
-    overrides: dict[str, NoteOverride] = {}
+    overrides: dict[NotePlace, NoteOverride] = {}
     besides: list[tuple[int, int, NoteOverride]] = []
     for place, (override, _reason) in accepted.items():
         if ":" in place:
             tick, pitch = map(int, place.split(":"))
             besides.append((tick, pitch, NoteOverride(override)))
         else:
-            overrides[place] = NoteOverride(override)
+            overrides[NotePlace.read(place)] = NoteOverride(override)
     if besides:
         # Only now what was played is needed: where notes besides the written ones stand.
         part, played = take.target(), take.read()
@@ -38,7 +39,7 @@ def _of_part(take: Take, facts: Facts) -> dict[str, NoteOverride]:
             at, pitch = place_of(take, facts, number, part=part, played=played)
             for tick, wanted, override in besides:
                 if pitch == wanted and abs(at - tick) <= NEAR_TICKS:
-                    overrides[f"k{number}"] = override
+                    overrides[NotePlace.played(number)] = override
     return overrides
 
 
@@ -61,10 +62,10 @@ def place_of(
     return round(float(quarters) * TICKS_PER_QUARTER), note.pitch
 
 
-def reasons_of(take: Take) -> dict[str, Reason]:
+def reasons_of(take: Take) -> dict[NotePlace, Reason]:
     """Return the reason for each override by its place, for this take alone or for written notes of its part."""
     of_part = {
-        place: Reason(reason)
+        NotePlace.read(place): Reason(reason)
         for place, (_override, reason) in take.part.accepted.items()
         if reason and ":" not in place
     }

@@ -10,9 +10,11 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
+from ear.errors import ValueOutOfRange
 from ear.judging.judgement import Criterion
 from ear.judging.settings import NoteOverride, Reason
 from ear.matching.outcome import Outcome
+from ear.note_place import NotePlace
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
@@ -205,12 +207,12 @@ def decide_on_place(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         return _measure_bar(request, take, bar or 0, again=override == AGAIN)
     try:
         sheet = services.override_place(
-            request.user, take, request.POST.get("place", "")[:8],
+            request.user, take, NotePlace.read(request.POST.get("place", "")),
             NoteOverride(override) if override in list(NoteOverride) else None,
             reason=Reason(reason) if reason in list(Reason) else None, for_all="for_all" in request.POST,
             shown=shown_state(request),
         )  # fmt: skip
-    except services.NoSuchPlace:
+    except (services.NoSuchPlace, ValueOutOfRange):
         messages.error(request, _("There is no such note or bar in this take."))
     except ChangedMeanwhile:
         raise

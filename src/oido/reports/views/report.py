@@ -1,6 +1,5 @@
 """The report of one take: its page of music, its notes one by one, its notation and its sounds."""
 
-import re
 import uuid
 from typing import Any
 
@@ -12,7 +11,9 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.drawing.in_words import result_of
+from ear.errors import ValueOutOfRange
 from ear.judging.levels import level_named
+from ear.note_place import NotePlace
 from oido.assignments.queries import visible_assignments
 from oido.assignments.student_terms import shows_analysis
 from oido.common.notation import notation_answer
@@ -49,8 +50,6 @@ from oido.takes.outputs import take_tags
 from oido.takes.queries import visible_takes
 from oido.takes.showing import lines_of
 from oido.takes.views import control_data
-
-NOTE_ID = re.compile(r"[tk]\d{1,6}")
 
 
 @require_GET
@@ -93,11 +92,13 @@ def rows(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
     """The card of one note."""
     take = _readable(request, pk)
-    if not NOTE_ID.fullmatch(name):
-        raise Http404
+    try:
+        place = NotePlace.read(name)
+    except ValueOutOfRange as problem:
+        raise Http404 from problem
     analysed = AnalysedTake(take)
     look = ReportView.of(request.GET, analysed)
-    card = note_card(analysed, name, look.selection, reader_of(request.user))
+    card = note_card(analysed, place, look.selection, reader_of(request.user))
     if card is None:
         raise Http404
     return render(
@@ -107,7 +108,7 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
             "take": take,
             "card": card,
             "shows_mark": _shows_mark(request, take),
-            "said": override_choices(analysed, name, card.bar),
+            "said": override_choices(analysed, card.place, card.bar),
             "reasons": REASONS.items(),
             "mark_state": state_of(take) if request.user.is_teacher and hasattr(take, "sheet") else "",
         },

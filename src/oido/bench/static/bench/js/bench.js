@@ -1,4 +1,5 @@
 /** The Bench's page: what is picked is shown at once, and so is what is done to it; the server does it. */
+import { targetId } from "../../common/js/note_place.js";
 import { isForControl, whenWhole } from "../../common/js/main.js";
 import { newValue, post, use, useOnPicked, work } from "./ask.js";
 import { copy, paste } from "./copying.js";
@@ -137,7 +138,7 @@ document.addEventListener("keydown", (event) => {
 function showUnclear() {
   const unclear = document.querySelector("[data-unclear]")?.getAttribute("data-unclear")?.split(" ").filter(Boolean) ?? [];
   for (const note of document.querySelectorAll(".target.is-unclear")) note.classList.remove("is-unclear");
-  for (const number of unclear) document.getElementById(`t${number}`)?.classList.add("is-unclear");
+  for (const number of unclear) document.getElementById(targetId(number))?.classList.add("is-unclear");
 }
 
 let isShown = false;

@@ -1,4 +1,5 @@
 /** The rows of music on the Bench: which note is where, which are picked, where one writes next. */
+import { numberOf, targetId } from "../../common/js/note_place.js";
 import { newValue, picked } from "./ask.js";
 import { isLooking } from "./looking.js";
 
@@ -14,7 +15,7 @@ export function showPicked() {
   const asLooked = document.querySelector("[data-would-pick]")?.getAttribute("data-would-pick")?.split(" ");
   const notes = isLooking() && asLooked ? new Set(asLooked) : picked();
   for (const note of music().querySelectorAll(".target")) {
-    note.classList.toggle("is-picked", notes.has(note.id.slice(1)));
+    note.classList.toggle("is-picked", notes.has(numberOf(note)));
   }
 }
 
@@ -26,7 +27,7 @@ export function numberNotes() {
     const first = starts[Number(element.id.slice(4))];
     if (first === undefined || String(first) === element.dataset.first) continue;
     element.dataset.first = String(first);
-    element.querySelectorAll(".target").forEach((note, k) => (note.id = `t${first + k}`));
+    element.querySelectorAll(".target").forEach((note, k) => (note.id = targetId(first + k)));
   }
 }
 

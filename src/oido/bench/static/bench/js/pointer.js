@@ -2,6 +2,7 @@
  * The pointer on the Bench: notes clicked, moved and lengthened, boxes that pick, strengths drawn in the Weight
  * strip. All is drawn at once and confirmed by the server.
  */
+import { numberOf } from "../../common/js/note_place.js";
 import { newValue, picked, use, work } from "./ask.js";
 import { STAFF_STEP_PX, come, moved, stretched } from "./echo.js";
 import { music, noteAt, pickedNotes, placeIn, rowAt, setPlace, tickAt, ticksPerPx } from "./page.js";
@@ -23,7 +24,7 @@ function noteDrag(row, note, from) {
   const isEnd = note.tagName === "rect" && start.x > box.x + box.width - Math.min(END_PX, box.width / 2);
   const grid = newValue();
   const perPx = ticksPerPx(row);
-  const number = note.id.slice(1);
+  const number = numberOf(note);
   const own = () => (picked().has(number) ? [...music().querySelectorAll(".target.is-picked")] : [...music().querySelectorAll(`[id="${note.id}"]`)]);
   let ticks = 0;
   let steps = 0;
@@ -69,7 +70,7 @@ function boxDrag(from) {
         const place = note.getBoundingClientRect();
         return place.left < edges.right && place.right > edges.left && place.top < edges.bottom && place.bottom > edges.top;
       });
-      const notes = inside.map((note) => note.id.slice(1)).join(" ");
+      const notes = inside.map((note) => numberOf(note)).join(" ");
       if (notes) use("touch", { notes, ...(event.shiftKey ? { more: "on" } : {}) });
       else use("touch", { way: "none" });
     },
@@ -131,7 +132,7 @@ function begin(event) {
   const row = /** @type {SVGSVGElement | null} */ (target.closest("svg"));
   const note = noteAt(event);
   if (barHandleAt(event)) return follow(NO_DRAG, event, false, clicked);
-  if (event.pointerType === "touch" && !(note && picked().has(note.id.slice(1))) && !(row && isOnWeights(row, event))) return hold(event);
+  if (event.pointerType === "touch" && !(note && picked().has(numberOf(note))) && !(row && isOnWeights(row, event))) return hold(event);
   if (!row) return follow(boxDrag(event), event, false);
   if (isOnWeights(row, event)) {
     event.preventDefault();
@@ -167,7 +168,7 @@ function pick(note, isMore) {
   if (!isMore) for (const other of pickedNotes()) if (other !== note) other.classList.remove("is-picked");
   note.classList.toggle("is-picked");
   sing(note);
-  use("touch", { note: note.id.slice(1), ...(isMore ? { more: "on" } : {}) });
+  use("touch", { note: numberOf(note), ...(isMore ? { more: "on" } : {}) });
 }
 
 /** Where a free place was clicked last, and when: rows may be drawn anew between two clicks. */

@@ -2,6 +2,7 @@
  * Drawn notation beside the Page view: fetched when it is opened, drawn anew when the part has changed,
  * and its notes are the page's notes: picking one shows the other.
  */
+import { numberOf, targetId } from "./note_place.js";
 const place = () => document.getElementById("notation");
 let drawn = "";
 
@@ -19,7 +20,7 @@ function draw() {
 const noteOf = (head) => head.id.slice(1).split("-")[0];
 
 function showPicked() {
-  const picked = new Set([...document.querySelectorAll(".target.is-picked")].map((note) => note.id.slice(1)));
+  const picked = new Set([...document.querySelectorAll(".target.is-picked")].map((note) => numberOf(note)));
   for (const head of place()?.querySelectorAll(".note") ?? []) head.classList.toggle("is-picked", picked.has(noteOf(head)));
 }
 
@@ -31,7 +32,7 @@ document.addEventListener("click", (event) => {
   if (document.getElementById("work")) return;
   // Beside a page that nobody works on, picking only shows where the note is.
   for (const note of document.querySelectorAll(".target.is-picked")) note.classList.remove("is-picked");
-  document.getElementById(`t${noteOf(head)}`)?.classList.add("is-picked");
+  document.getElementById(targetId(noteOf(head)))?.classList.add("is-picked");
   showPicked();
 });
 document.body.addEventListener("htmx:afterSettle", () => {

@@ -1,4 +1,5 @@
 /** The ladder on the music: bars are drawn over or gone to by keys, a note says which hand or lane; the server keeps the draft. */
+import { numberOf } from "../../common/js/note_place.js";
 import { pageData } from "../../common/js/main.js";
 import { describeBars } from "../../common/js/texts.js";
 
@@ -8,15 +9,15 @@ const music = /** @type {HTMLElement} */ (document.querySelector("[data-ladder-m
 const desk = () => /** @type {HTMLFormElement} */ (document.getElementById("ladder-desk"));
 const field = (/** @type {string} */ name) => /** @type {HTMLInputElement | null} */ (desk().elements.namedItem(name));
 const bars = () => /** @type {SVGGraphicsElement[]} */ ([...music.querySelectorAll("[data-bar]")]);
-const numberOf = (/** @type {Element | null} */ bar) => Number(bar?.getAttribute("data-bar") ?? 0);
+const barNumber = (/** @type {Element | null} */ bar) => Number(bar?.getAttribute("data-bar") ?? 0);
 
 /** The bars that are drawn over: where it began, and where it is now. @type {[number, number] | null} */
 let span = null;
 
 /** @param {number} first @param {number} last @param {Set<number> | null} notes that are played there; null: all */
 function show(first, last, notes) {
-  for (const bar of bars()) bar.classList.toggle("is-chosen", numberOf(bar) >= first && numberOf(bar) <= last);
-  for (const note of music.querySelectorAll(".target")) note.classList.toggle("is-apart", notes !== null && !notes.has(Number(note.id.slice(1))));
+  for (const bar of bars()) bar.classList.toggle("is-chosen", barNumber(bar) >= first && barNumber(bar) <= last);
+  for (const note of music.querySelectorAll(".target")) note.classList.toggle("is-apart", notes !== null && !notes.has(Number(numberOf(note))));
 }
 
 /** What is drawn over now, else the rung that is open or looked at. @param {HTMLElement | null} [looked] */
@@ -52,7 +53,7 @@ function send(act) {
 
 /** A note stands for its hand or lane in the rung that is open. @param {Element} note */
 function pick(note) {
-  const voice = voices[Number(note.id.slice(1))];
+  const voice = voices[Number(numberOf(note))];
   const wanted = [...desk().elements].find((one) => one instanceof HTMLInputElement && /rung-(hand|lanes)/.test(one.name) && one.value === voice);
   if (wanted instanceof HTMLInputElement) {
     wanted.checked = wanted.type === "radio" ? true : !wanted.checked;
@@ -61,7 +62,7 @@ function pick(note) {
 }
 
 /** The bar under the pointer, whatever stands in it; 0 beside the music. @param {PointerEvent} event */
-const over = ({ clientX, clientY }) => numberOf(document.elementsFromPoint(clientX, clientY).find((one) => one.matches("[data-bar]")) ?? null);
+const over = ({ clientX, clientY }) => barNumber(document.elementsFromPoint(clientX, clientY).find((one) => one.matches("[data-bar]")) ?? null);
 
 music.addEventListener("pointerdown", (event) => {
   const bar = over(event);

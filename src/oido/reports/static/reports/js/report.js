@@ -1,4 +1,5 @@
 /** The report's page of music: a note opens its card, faults are stepped through, ear notes point at theirs. */
+import { targetId } from "../../common/js/note_place.js";
 import { ask } from "../../common/js/signed_out.js";
 import { pageData } from "../../common/js/main.js";
 
@@ -116,7 +117,7 @@ function sameState() {
   for (const field of state ? fields : []) field.value = state ?? "";
 }
 
-document.addEventListener("note-wanted", (event) => open(`t${/** @type {CustomEvent} */ (event).detail}`));
+document.addEventListener("note-wanted", (event) => open(targetId(/** @type {CustomEvent} */ (event).detail)));
 document.body.addEventListener("htmx:afterSettle", () => {
   show();
   sameState();

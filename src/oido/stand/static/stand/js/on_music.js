@@ -1,4 +1,5 @@
 /** A take drawn on the Stand's own music, in place of the part alone; and two takes beside each other, without leaving the page. */
+import { isPlayed, numberOf } from "../../common/js/note_place.js";
 import { ask } from "../../common/js/signed_out.js";
 
 export class OnMusic {
@@ -34,7 +35,7 @@ export class OnMusic {
     this.place.innerHTML = await response.text();
     // The part has the same notes under the same names.
     for (const element of this.place.querySelectorAll("[id]")) {
-      if (element.id.startsWith("k")) element.setAttribute("data-hit", element.id.slice(1));
+      if (isPlayed(element)) element.setAttribute("data-hit", numberOf(element));
       element.removeAttribute("id");
     }
     this.place.hidden = false;

@@ -4,6 +4,7 @@
  * Rows stand in places that they keep. The row that was played gives its place to the one that comes after the next, so
  * that the eyes go from row to row as on paper, and nothing moves under them.
  */
+import { numberOf } from "../../common/js/note_place.js";
 import { Cursor } from "../../common/js/cursor.js";
 import { Follower } from "./follower.js";
 import { ownNotes } from "./how.js";
@@ -88,7 +89,7 @@ export class PlayingView {
   /** Dim what is not asked for, on the page and here. */
   showAsked() {
     for (const note of document.querySelectorAll(".target[id^=t], .target[data-target]")) {
-      const number = Number(note.getAttribute("data-target") ?? note.id.slice(1));
+      const number = Number(note.getAttribute("data-target") ?? numberOf(note));
       note.classList.toggle("is-not-asked", this.asked !== null && !this.asked.has(number));
     }
   }
@@ -196,7 +197,7 @@ export class PlayingView {
     this.place.innerHTML = drawing;
     // The page has the same notes under the same names.
     for (const element of this.place.querySelectorAll("[id]")) {
-      if (element.classList.contains("target")) element.setAttribute("data-target", element.id.slice(1));
+      if (element.classList.contains("target")) element.setAttribute("data-target", numberOf(element));
       element.removeAttribute("id");
     }
     this.rows = [...this.place.querySelectorAll("[data-row]")].map((element) => ({
