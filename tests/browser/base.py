@@ -1,15 +1,18 @@
 """What the browser journeys share: a real server, a real browser, a stand-in for Web MIDI."""
 
+import re
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Page, Route, expect, sync_playwright
 
 from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN
 from tests.oido import factories
 from tests.oido.factories import PASSWORD
 
+NO_CONTENT = 204
 TIMEOUT_MS = 60_000
 """Far beyond what is needed: a busy machine is slow, not broken."""
 expect.set_options(timeout=TIMEOUT_MS)
@@ -81,6 +84,18 @@ class BrowserTest(StaticLiveServerTestCase):
         # A refused form is answered with 422, which the browser's console calls an error.
         if message.type == "error" and "422" not in message.text:
             self.troubles.append(message.text)
+
+    def intercept(self, address: str | re.Pattern[str], answer: Callable[[Route], Any]) -> None:
+        """Answer the next request to an address in place of the server.
+
+        The browser switches interception on in its own time: a request made straight after `route` may still go past
+        it, to the server. So this waits until a request of its own has been caught.
+        """
+        self.page.route("**/icon.svg?caught", lambda route: route.fulfill(status=NO_CONTENT))
+        self.page.route(address, lambda route: answer(route), times=1)
+        ask = "fetch('/static/common/icon.svg?caught', { cache: 'no-store' }).then((answer) => answer.status)"
+        while self.page.evaluate(ask) != NO_CONTENT:
+            pass
 
     def box_of(self, selector: str, page: Page | None = None, *, nth: int = 0) -> dict[str, float]:
         """Where something of the music lies in the window, read in one go.

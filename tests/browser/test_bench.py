@@ -233,7 +233,7 @@ class BenchTest(BrowserTest):
         page.keyboard.press("Control+z")
         expect(page.locator("#grid td.is-begins")).to_have_count(8)
         expect(page.locator("#grid td[tabindex='0']")).to_be_focused()
-        page.route("**/do/cell/", lambda route: route.fulfill(status=500), times=1)
+        self.intercept("**/do/cell/", lambda route: route.fulfill(status=500))
         # The grid is fetched anew then, and the keyboard is where it was.
         with page.expect_response(lambda answer: answer.request.method == "GET" and "grid" in answer.url):
             page.keyboard.press("Enter")
@@ -371,7 +371,7 @@ class BenchTest(BrowserTest):
         self.click_note(0)
         expect(page.locator("#picked")).to_contain_text("C4, bar 1, beat 1")
         held: list = []
-        page.route("**/do/move/", lambda route: held.append(route), times=1)
+        self.intercept("**/do/move/", held.append)
         page.keyboard.press("ArrowUp")
         page.keyboard.press("ArrowUp")
         expect(page.locator("#t0")).to_have_attribute("style", re.compile(r"translate: 0px -\d"))
@@ -381,7 +381,7 @@ class BenchTest(BrowserTest):
         self.assertEqual(self.part(exercise).notes[0].pitch, 62)
         self.assertEqual(page.locator("#t0").evaluate("e => e.style.translate"), "")
         # What is refused is taken back from the page.
-        page.route("**/do/delete/", lambda route: route.fulfill(status=500), times=1)
+        self.intercept("**/do/delete/", lambda route: route.fulfill(status=500))
         page.keyboard.press("Delete")
         expect(page.locator("#t0.is-picked")).to_be_visible()
         self.troubles = [

@@ -649,7 +649,7 @@ class PlayingViewTest(StandTest):
         # Another width than that for which the music came with the page.
         page.set_viewport_size({"width": 900, "height": 800})
         address = re.compile(r"/music/\?width=")
-        page.route(address, lambda route: held.append(route), times=1)
+        self.intercept(address, held.append)
         with page.expect_request(address):
             page.get_by_role("button", name="Record").click()
         expect(page.locator("[data-bar-now]")).to_have_text("count-in")
