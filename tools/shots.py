@@ -42,7 +42,7 @@ class Photographer:
         self.shoot("library", "/exercises/")
         page.get_by_role("link", name="Bass under the Lamp").click()
         page.get_by_role("link", name="Give it").click()
-        page.get_by_label("Takes that may be recorded").wait_for(state="attached")
+        page.get_by_label("Takes allowed").wait_for(state="attached")
         self.shoot("giving")
         page.goto(self.address + "/exercises/")
         page.get_by_role("link", name="Ferry Bell").click()

@@ -22,7 +22,7 @@ BAR_RUN = gettext_noop("{first} to {last}")
 TIMES = ngettext_lazy("{count} time", "{count} times", by="count")
 MIN_RUN = 2
 """Bars behind the first from which a run is told by its ends."""
-PLACE_PATTERN = 12
+MAX_RUNS_SHOWN = 12
 """Runs of bars that are named one by one; the rest are counted."""
 AND_MORE = ngettext_lazy("and {count} more", "and {count} more", by="count")
 
@@ -157,9 +157,9 @@ def list_bars(bars: list[int], reader: Reader) -> str:
         ", ".join(str(bar) for bar in range(first, last + 1))
         if last - first < MIN_RUN
         else reader.say(BAR_RUN, {"first": first, "last": last})
-        for first, last in runs[:PLACE_PATTERN]
+        for first, last in runs[:MAX_RUNS_SHOWN]
     ]
-    more = sum(last - first + 1 for first, last in runs[PLACE_PATTERN:])
+    more = sum(last - first + 1 for first, last in runs[MAX_RUNS_SHOWN:])
     if more:
         words.append(reader.say(AND_MORE, {"count": more}))
     return reader.say(BAR_LIST, {"bars": ", ".join(words), "count": len(bars)})

@@ -74,12 +74,12 @@ def time_kinds() -> Iterable[FindingKind]:
         )
     yield FindingKind(
         code="place_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
-        teacher=ngettext_lazy("Early at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+        teacher=ngettext_lazy("Early at one place in the bar, {place}: by {size}{give} ms.",
                               "Early at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
         student=ngettext_lazy("At one place in the bar you come early: {place}. Say it aloud while you play and wait for it.",
                               "At one place in the bar you come early, {count} times out of {of}: {place}. Say it aloud while you play and wait for it.", by="of"),
         of_lane=(
-            ngettext_lazy("The {lane} is early at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+            ngettext_lazy("The {lane} is early at one place in the bar, {place}: by {size}{give} ms.",
                           "The {lane} is early at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
             ngettext_lazy("Your {lane} comes early at one place in the bar: {place}. Say it aloud while you play and wait for it.",
                           "Your {lane} comes early at one place in the bar, {count} times out of {of}: {place}. Say it aloud while you play and wait for it.", by="of"),
@@ -87,12 +87,12 @@ def time_kinds() -> Iterable[FindingKind]:
     )  # fmt: skip
     yield FindingKind(
         code="place_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
-        teacher=ngettext_lazy("Late at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+        teacher=ngettext_lazy("Late at one place in the bar, {place}: by {size}{give} ms.",
                               "Late at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
         student=ngettext_lazy("At one place in the bar you come late: {place}. Get ready for it sooner.",
                               "At one place in the bar you come late, {count} times out of {of}: {place}. Get ready for it sooner.", by="of"),
         of_lane=(
-            ngettext_lazy("The {lane} is late at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+            ngettext_lazy("The {lane} is late at one place in the bar, {place}: by {size}{give} ms.",
                           "The {lane} is late at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
             ngettext_lazy("Your {lane} comes late at one place in the bar: {place}. Get ready for it sooner.",
                           "Your {lane} comes late at one place in the bar, {count} times out of {of}: {place}. Get ready for it sooner.", by="of"),

@@ -122,7 +122,7 @@ def _is_all(c: Context, loudness_by_finger: dict[int, float], middle: float) -> 
     by: dict[str, list[float]] = {}
     for i, difference in loudness_by_finger.items():
         by.setdefault(c.lane(i), []).append(difference)
-    means = [float(np.mean(own)) for own in by.values() if len(own) >= MIN_LANE]
+    means = [float(np.mean(levels)) for levels in by.values() if len(levels) >= MIN_LANE]
     return all(mean / middle >= ALL_SHARE for mean in means)
 
 

@@ -80,7 +80,7 @@ class RecordingRules:
     least_bars: int = 2
     """A recording that is stopped before the end of this bar is a start that was broken off: no take, and no attempt."""
     attempts: int | None = None
-    """Takes that may be recorded; None for as many as wanted."""
+    """Takes allowed; None for as many as wanted."""
     least_takes: int = 1
     """Takes to be recorded before one is handed in."""
     handed_in_takes: int = 1
@@ -96,7 +96,7 @@ class RecordingRules:
     listen_limit: int | None = None
     """How often the part may be heard where it is played by ear; None for as often as wanted."""
     must_listen_first: bool = False
-    """It is must be heard once before recording."""
+    """The part must be heard once before recording."""
     has_questions_only: bool = False
     """Nothing is recorded: the answers are handed in."""
     to_show: tuple[ToShow, ...] = ()

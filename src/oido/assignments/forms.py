@@ -45,11 +45,13 @@ class HowForm(forms.Form):
         label=_("Marked by"), queryset=RubricVersion.objects.none(), required=False,
         empty_label=_("Oido’s own rubric"),
     )  # fmt: skip
-    attempts = _count(
-        _("Takes that may be recorded"), MAX_ATTEMPTS, _("Leave empty to use the exercise’s own."), least=1
+    attempts = _count(_("Takes allowed"), MAX_ATTEMPTS, _("Leave empty to use the exercise’s own."), least=1)
+    slower_percent = _count(
+        _("How much slower at most (%)"), MAX_RANGE, _("Leave empty to use the exercise’s own.")
     )
-    slower_percent = _count(_("Slower by up to, %"), MAX_RANGE, _("Leave empty to use the exercise’s own."))
-    faster_percent = _count(_("Faster by up to, %"), MAX_RANGE, _("Leave empty to use the exercise’s own."))
+    faster_percent = _count(
+        _("How much faster at most (%)"), MAX_RANGE, _("Leave empty to use the exercise’s own.")
+    )
 
     def __init__(
         self, *args: Any, teacher: User, kind: str, assignment: Assignment | None = None, **more: Any
@@ -180,8 +182,8 @@ class ArrangeForm(forms.Form):
     due_on = day_field(
         pgettext_lazy("label", "Due"), help_text=_("an earlier or later date for this student")
     )
-    attempts = _count(_("Takes that may be recorded"), MAX_ATTEMPTS, "", least=1)
-    slower_percent = _count(_("Slower by up to, %"), MAX_RANGE, "")
+    attempts = _count(_("Takes allowed"), MAX_ATTEMPTS, "", least=1)
+    slower_percent = _count(_("How much slower at most (%)"), MAX_RANGE, "")
     version = forms.ModelChoiceField(
         label=_("Plays instead"), queryset=Exercise.objects.none(), required=False,
         help_text=_("an easier version, another key, one hand: any exercise of yours for this instrument"),

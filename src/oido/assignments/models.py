@@ -60,7 +60,7 @@ class Assignment(SchoolRow):
     due_at = models.DateTimeField()
     late = models.CharField(max_length=10, choices=Late.choices, default=Late.TAKEN)
     attempts = models.PositiveSmallIntegerField(null=True)
-    """Takes that may be recorded; None for as the exercise says. So with the next two."""
+    """Takes allowed; None: as the exercise says. The next two are alike."""
     slower_percent = models.PositiveSmallIntegerField(null=True)
     faster_percent = models.PositiveSmallIntegerField(null=True)
     rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="assignments")

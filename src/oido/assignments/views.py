@@ -216,7 +216,7 @@ def remind(request: Request, pk: int) -> HttpResponseBase:
     wanted = missing.filter(pk__in=keys) if keys else missing
     reminded = services.remind(request.user, assignment, wanted.distinct())
     if reminded:
-        message = ngettext("%(name)s is reminded.", "%(n)s students are reminded.", len(reminded))
+        message = ngettext("%(name)s has been reminded.", "%(n)s students have been reminded.", len(reminded))
         messages.success(request, message % {"n": len(reminded), "name": reminded[0].name})
     else:
         messages.info(

@@ -147,7 +147,7 @@ def forward(request: Request, pk: int) -> HttpResponseBase:
         except NameTaken:
             form.add_error("next_name", TAKEN)
         else:
-            message = _("%(new)s has the same people, and nothing given yet. %(before)s is in the archive.")
+            message = _("%(new)s has the same people and no exercises yet. %(before)s is in the archive.")
             messages.success(request, message % {"new": made, "before": school_class})
             return redirect("class", pk=made.pk)
     return _page(request, school_class, forward_form=form, status=422)

@@ -94,7 +94,7 @@ def _describe_shown(shown: Shown) -> str:
 
 
 NONE_THERE = {
-    Skill.QUANTISED: gettext_lazy("nothing to quantise in this take"),
+    Skill.QUANTISED: gettext_lazy("nothing in this take needs quantising"),
     Skill.WRONG_NOTE: gettext_lazy("no wrong note in this take"),
     Skill.EXTRA_NOTE: gettext_lazy("no extra notes in this take"),
 }

@@ -98,7 +98,7 @@ class StrengthTool(Tool):
         choices=(
             ("first_beats", _("first beats louder")), ("beats", _("all beats louder")),
             ("off_beats", _("off-beats louder")), ("even", _("all the same velocity")), ("sign", _("to a dynamic marking")),
-            ("set", _("set all to")), ("ramp", _("crescendo or diminuendo to")), ("change", _("Steps louder (negative: softer)")),
+            ("set", _("set all to")), ("ramp", _("crescendo or diminuendo to")), ("change", _("make louder by (negative: softer)")),
         ),
     )  # fmt: skip
     amount = whole_field(_("Amount or target"), -126, 127, 15, required=False)

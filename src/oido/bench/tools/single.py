@@ -189,11 +189,7 @@ class TextTool(Tool):
 
     def fit(self, part: Part) -> None:
         self.fields["text"].initial = plain_lines(part, self.conventions)
-        if part.instrument.has_lanes:
-            self.fields["text"].help_text = TEXT_HELP_DRUMS
-        else:
-            is_american = self.conventions.is_american
-            self.fields["text"].help_text = TEXT_HELP_AMERICAN if is_american else TEXT_HELP_BRITISH
+        self.fields["text"].help_text = TEXT_HELP[part.instrument.has_lanes, self.conventions.is_american]
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return read_lines(part, self.cleaned_data["text"], conventions=self.conventions)
@@ -202,17 +198,22 @@ class TextTool(Tool):
         return TextTool(part=part, conventions=self.conventions)
 
 
-TEXT_HELP_BRITISH = _(
-    "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a crotchet, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: are "
-    "the hands."
-)
-TEXT_HELP_AMERICAN = _(
-    "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a quarter note, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
-    "are the hands."
-)
-TEXT_HELP_DRUMS = _(
+_DRUMS_HELP = _(
     "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat is on 2.5."
 )
+TEXT_HELP = {
+    (False, False): _(
+        "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a crotchet, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
+        "are the hands."
+    ),
+    (False, True): _(
+        "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a quarter note, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and "
+        "L: are the hands."
+    ),
+    (True, False): _DRUMS_HELP,
+    (True, True): _DRUMS_HELP,
+}
+"""By whether there are lanes, and whether note values have American names."""
 
 
 class PasteTool(Tool):

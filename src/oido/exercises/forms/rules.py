@@ -47,8 +47,12 @@ class RulesForm(forms.ModelForm):
 
     tempo_bpm = tempo_field()
     count_in_bars = forms.IntegerField(label=_("Count-in bars"), min_value=0, max_value=4)
-    slower_percent = forms.IntegerField(label=_("May be slower by, %"), min_value=0, max_value=MAX_RANGE)
-    faster_percent = forms.IntegerField(label=_("May be faster by, %"), min_value=0, max_value=MAX_RANGE)
+    slower_percent = forms.IntegerField(
+        label=_("How much slower at most (%)"), min_value=0, max_value=MAX_RANGE
+    )
+    faster_percent = forms.IntegerField(
+        label=_("How much faster at most (%)"), min_value=0, max_value=MAX_RANGE
+    )
     has_click = forms.BooleanField(label=_("with a click"), required=False)
     click_sound = forms.TypedChoiceField(
         label=_("Sound of the click"),
@@ -72,9 +76,7 @@ class RulesForm(forms.ModelForm):
         label=_("Sounds allowed"), required=False, coerce=SoundChoice, choices=[(k.value, v) for k, v in SOUNDS.items()],
         widget=forms.CheckboxSelectMultiple, help_text=_("None chosen: all."),
     )  # fmt: skip
-    passes = forms.IntegerField(
-        label=_("Passes over each other in one take"), min_value=1, max_value=MAX_PASSES
-    )
+    passes = forms.IntegerField(label=_("Passes in one take"), min_value=1, max_value=MAX_PASSES)
     allows_corrected_copies = forms.BooleanField(
         label=_("students may hand in a corrected copy beside the take"), required=False
     )
@@ -88,7 +90,7 @@ class RulesForm(forms.ModelForm):
         ),
     )  # fmt: skip
     attempts = forms.IntegerField(
-        label=_("Takes that may be recorded"), required=False, min_value=1, max_value=MAX_ATTEMPTS,
+        label=_("Takes allowed"), required=False, min_value=1, max_value=MAX_ATTEMPTS,
         help_text=_("Leave empty for no limit."),
     )  # fmt: skip
     least_takes = forms.IntegerField(

@@ -95,9 +95,9 @@ def _retire(request: Request, exercises: list[Exercise]) -> str:
 
 def _use_again(request: Request, exercises: list[Exercise]) -> str:
     lifecycle.retire(request.user, exercises, is_retired=False)
-    return ngettext("One exercise is in use again.", "%(n)s exercises are in use again.", len(exercises)) % {
-        "n": len(exercises)
-    }
+    return ngettext(
+        "One exercise is available again.", "%(n)s exercises are available again.", len(exercises)
+    ) % {"n": len(exercises)}
 
 
 def _delete(request: Request, exercises: list[Exercise]) -> str:
