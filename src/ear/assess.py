@@ -3,12 +3,12 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ear.facts.extraction import extract_facts
+from ear.criteria.levels import DEFAULT_LEVEL, Level
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts
 from ear.findings.standing import Standing
 from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Judgement
-from ear.judging.levels import DEFAULT_LEVEL, Level
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.measuring.fairness import Imprint
 from ear.notes import STANDARD_KIT, KitMap, Part, Take

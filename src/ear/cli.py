@@ -9,10 +9,10 @@ from pathlib import Path
 from typing import TypeVar
 
 from ear.assess import Assessment, assess
+from ear.criteria.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
 from ear.errors import EarError
 from ear.formats.kit_json import read_kit
 from ear.formats.smf_parts import read_part, read_take
-from ear.judging.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
 from ear.notes import STANDARD_KIT, Kind, KitMap
 from ear.report_json import DEFAULT_SCHEMA, SCHEMAS, assessment_to_json
 from ear.summary import summary

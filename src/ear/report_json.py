@@ -7,16 +7,16 @@ docs/guide/measurement.md. Schema 1 has no place for verdicts, for rows' costs o
 from typing import Any
 
 from ear.assess import Assessment
-from ear.facts.codec import facts_to_json
+from ear.extraction.codec import facts_to_json
+from ear.extraction.finding_codec import finding_values
 from ear.facts.facts import Facts
 from ear.findings.finding import Finding
-from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, practice_of, render_finding
-from ear.findings.table import kind_of
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.judging.judgement import Criterion, Judgement
 from ear.judging.working import describe_ceiling, describe_line
 from ear.plain import to_plain
-from ear.words.places import describe_place
-from ear.words.reader import ENGLISH, Reader
+from ear.words.reader import ENGLISH
 from ear.words.why_not import WHY_NOT
 
 SCHEMA_1, SCHEMA_2 = "oido.measure/1", "oido.measure/2"
@@ -49,7 +49,7 @@ def _schema_2(facts: Facts, judged: Judgement) -> dict[str, Any]:
                     "set_weight": c.set_weight,
                     "points": c.points,
                     "losses": [
-                        {"row": row, "points": round(points, 6), "why": why.value}
+                        {"row": row, "points": round(points, 6), "why": why}
                         for row, points, why in zip(c.losses.row, c.losses.points, c.losses.why, strict=True)
                     ],
                     "working": [
@@ -65,7 +65,7 @@ def _schema_2(facts: Facts, judged: Judgement) -> dict[str, Any]:
             "out_of": judged.out_of,
             "band": judged.band.name,
             "rows": [
-                {"verdict": verdict.value, "cost": round(cost, 6), "judged_ms": ms}
+                {"verdict": verdict, "cost": round(cost, 6), "judged_ms": ms}
                 for verdict, cost, ms in zip(judged.verdicts, judged.row_costs, scores.judged_ms, strict=True)
             ],
             "ear_notes": [
@@ -77,18 +77,18 @@ def _schema_2(facts: Facts, judged: Judgement) -> dict[str, Any]:
 
 
 def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, Any]:
-    kind = kind_of(finding.code)
+    kind = finding.kind
     return {
         "code": finding.code,
         "tone": kind.tone.value,
-        "criterion": kind.criterion.value if kind.criterion else None,
+        "criterion": kind.criterion,
         "cost": round(cost, 6),
         "size": round(finding.size, 3),
         "unit": finding.unit,
         "bars": list(finding.bars) if finding.bars else None,
         "place": finding.place,
         "rows": list(finding.rows),
-        "values": dict(finding.values),
+        "values": finding_values(finding),
         "practice": _practice(facts, finding),
         "teacher": render_finding(finding, FOR_TEACHER, ENGLISH),
         "student": render_finding(finding, FOR_STUDENT, ENGLISH),
@@ -96,7 +96,7 @@ def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, Any]:
 
 
 def _practice(facts: Facts, finding: Finding) -> dict[str, Any] | None:
-    practice = practice_of(finding, last_bar=facts.target.bars, targets=facts.target.notes)
+    practice = finding.practice(last_bar=facts.target.bars, targets=facts.target.notes)
     if practice is None:
         return None
     bars = [practice.first_bar, practice.last_bar]
@@ -139,7 +139,7 @@ def _schema_1(facts: Facts, judged: Judgement) -> dict[str, Any]:
 
 def _criterion_1(c: Criterion, judged: Judgement) -> dict[str, Any]:
     lines = [describe_line(line, ENGLISH) for line in c.lines]
-    if judged.ceiling is not None and judged.ceiling.of.value == c.name:
+    if judged.ceiling is not None and judged.ceiling.of == c.name:
         lines.append(describe_ceiling(judged.ceiling, ENGLISH))
     return {
         "name": c.name,
@@ -151,16 +151,16 @@ def _criterion_1(c: Criterion, judged: Judgement) -> dict[str, Any]:
 
 
 def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> dict[str, Any]:
-    kind, targets = kind_of(finding.code), facts.target.notes
+    kind, targets = finding.kind, facts.target.notes
     near = [facts.rows.near[row] for row in finding.rows if row >= targets]
     return {
         "kind": finding.code,
         "bars": list(finding.bars) if finding.bars else None,
         "beat": finding.quarter,
-        "place": finding.place or _place_1(finding, ENGLISH),
+        "place": finding.place_in_words(ENGLISH),
         "size": round(finding.size, 3),
         "unit": finding.unit,
-        "criterion": kind.criterion.value if kind.criterion else None,
+        "criterion": kind.criterion,
         "cost": round(cost, 2),
         "praise": is_praise,
         "targets": [row for row in finding.rows if row < targets] or [i for i in near if i is not None],
@@ -169,15 +169,6 @@ def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> 
         "teacher": render_finding(finding, FOR_TEACHER, ENGLISH),
         "student": render_finding(finding, FOR_STUDENT, ENGLISH),
     }
-
-
-def _place_1(finding: Finding, reader: Reader) -> str | None:
-    v = finding.values
-    if "beat" not in v or "bar" in v:
-        return None
-    return describe_place(
-        int(v["beat"]), int(v["into"]), beat_ticks=int(v["beat_ticks"]), is_compound=bool(v["compound"]), reader=reader
-    )  # fmt: skip
 
 
 def _pairs(facts: Facts) -> list[dict[str, Any]]:

@@ -3,8 +3,9 @@
 from collections.abc import Iterator
 
 from ear.assess import Assessment
-from ear.findings.rendering import FOR_TEACHER, render_finding
-from ear.judging.levels import LEVELS
+from ear.criteria.levels import LEVELS
+from ear.findings.kind import FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.judging.working import describe_ceiling, describe_line
 from ear.words.reader import ENGLISH, decimal, signed
 from ear.words.why_not import WHY_NOT

@@ -4,9 +4,9 @@ import re
 
 from playwright.sync_api import expect
 
+from ear.criteria.levels import DEFAULT_LEVEL
 from ear.formats.events import events_from_take
 from ear.judging.judge import Rules, judge
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind, TakeNote
 from ear.notes import Take as EarTake

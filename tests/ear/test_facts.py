@@ -1,4 +1,4 @@
-"""Stored facts: today's schema, and results of the first release, which open for ever."""
+"""Stored facts: today's schema, and what both releases stored, which is rewritten when Oido is upgraded."""
 
 import json
 from pathlib import Path
@@ -9,15 +9,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.errors import FormatError
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import extract_facts
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import extract_facts
+from ear.extraction.finding_codec import finding_from_json, finding_to_json
+from ear.extraction.upgrading import upgrade_facts, upgrade_finding
 from ear.facts.pulse import from_pulse
-from ear.findings.rendering import FOR_TEACHER, render_finding
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.judging.first_release import scores_of_first_release
 from ear.judging.judge import conclude
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.outcome import Outcome
 from ear.notes import Take
+from ear.plain import to_plain
 from ear.players.robot import Habits, play
 from ear.words.reader import ENGLISH
 from tests.ear.parts import beat, melody
@@ -35,7 +39,7 @@ class FirstReleaseTest(TestCase):
         self.assertGreaterEqual(len(stored()), 8)
         for name, result in stored().items():
             with self.subTest(name):
-                facts = facts_from_json(result)
+                facts = facts_from_json(upgrade_facts(result))
                 pairs = list(zip(facts.rows.target, facts.rows.take, facts.rows.outcome, strict=True))
                 expected = [(p["target"], p["take"], Outcome(p["outcome"])) for p in result["pairs"]]
                 self.assertEqual(pairs, expected)
@@ -46,7 +50,9 @@ class FirstReleaseTest(TestCase):
                 self.assertEqual(facts_from_json(json.loads(json.dumps(facts_to_json(facts)))), facts)
 
     def test_why_a_figure_is_not_there_is_kept(self) -> None:
-        told = {name: facts_from_json(result).figures.why_not for name, result in stored().items()}
+        told = {
+            name: facts_from_json(upgrade_facts(result)).figures.why_not for name, result in stored().items()
+        }
         self.assertEqual(told["without-click"]["bias_ms"], "no_click")
         self.assertEqual(told["without-click"]["swing_ratio"], "few_off_beats")
         self.assertEqual(told["drums"]["accent_contrast"], "no_accents")
@@ -55,7 +61,7 @@ class FirstReleaseTest(TestCase):
     def test_marks_read_as_they_read_then(self) -> None:
         for name, result in stored().items():
             with self.subTest(name):
-                facts = facts_from_json(result)
+                facts = facts_from_json(upgrade_facts(result))
                 rubric = DEFAULT_RUBRICS[facts.target.kind]
                 scores = scores_of_first_release(result, facts, forgiven_most_ms=rubric.forgiven_bias_ms)
                 judged = conclude(facts, scores, rubric)
@@ -70,17 +76,56 @@ class FirstReleaseTest(TestCase):
         result = stored()["keyboard"]
         for name in ("overlap_ms", "swing_ratio", "ramps", "snap_errors", "profile", "contour"):
             del result["measures"][name]
-        self.assertIsNone(facts_from_json(result).figures.contour)
+        self.assertIsNone(facts_from_json(upgrade_facts(result)).figures.contour)
 
     def test_what_is_broken_says_so(self) -> None:
         good = stored()["drums"]
         for wrong in (
             None, [], {}, {"schema": 99}, {"schema": "oido.measure/1"}, {**good, "pairs": [{}]},
             {**good, "measures": {}}, {**good, "pairs": None},
-            {**facts_to_json(facts_from_json(good)), "rows": {}},
+            {"schema": 2}, {"schema": 2, "findings": [{"code": "own_tempo", "size": 1, "rows": [], "values": {}}]},
         ):  # fmt: skip
             with self.assertRaises(FormatError):
+                upgrade_facts(wrong)
+        for wrong in (
+            None,
+            good,
+            {**upgrade_facts(good), "rows": {}},
+            {**upgrade_facts(good), "findings": [1]},
+        ):
+            with self.assertRaises(FormatError):
                 facts_from_json(wrong)
+
+
+class SecondReleaseTest(TestCase):
+    def test_every_ear_note_says_what_it_said(self) -> None:
+        notes = json.loads((STORED / "second_release" / "ear_notes.json").read_text())
+        self.assertGreaterEqual(len(notes), 90)
+        for note in notes:
+            with self.subTest(note["stored"]["code"]):
+                finding = finding_from_json(upgrade_finding(note["stored"]) or {})
+                assert finding is not None
+                self.assertEqual(finding_from_json(json.loads(json.dumps(finding_to_json(finding)))), finding)
+                said = [render_finding(finding, to, ENGLISH) for to in (FOR_TEACHER, FOR_STUDENT)]
+                self.assertEqual(said, [note["teacher"], note["student"]])
+                self.assertEqual((finding.unit, finding.place), (note["unit"], note["place"]))
+                self.assertAlmostEqual(finding.size, note["size"], delta=1.0)
+                rung = finding.practice(last_bar=note["bars_of_part"], targets=note["notes_of_part"])
+                self.assertEqual(to_plain(rung), note["practice"])
+
+    def test_facts_keep_all_else_as_it_stood(self) -> None:
+        for name in ("keyboard", "drums"):
+            old = json.loads((STORED / "second_release" / f"facts-{name}.json").read_text())
+            new = facts_to_json(facts_from_json(upgrade_facts(old)))
+            old["rows"]["own"] = {}
+            self.assertEqual({**new, "findings": 0, "schema": 2}, {**old, "findings": 0})
+            self.assertEqual([f["code"] for f in new["findings"]], [f["code"] for f in old["findings"]])
+            self.assertEqual(upgrade_facts(new), new)
+
+    def test_a_cause_that_is_no_longer_known_is_left_out(self) -> None:
+        old = {"code": "hums", "size": 1, "unit": "notes", "rows": [], "bars": None, "values": {}}
+        self.assertIsNone(upgrade_finding(old))
+        self.assertIsNone(finding_from_json({"code": "hums"}))
 
 
 class PulseTest(TestCase):

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.assess import assess
+from ear.criteria.levels import LEVELS
 from ear.errors import FormatError
 from ear.formats.events import (
     MIN_HELD_S,
@@ -21,7 +22,6 @@ from ear.formats.smf import read_contents
 from ear.formats.smf_parts import read_part, read_take
 from ear.formats.smf_writing import write_part, write_recording, write_take
 from ear.formats.sounding import ALL_NOTES_OFF
-from ear.judging.levels import LEVELS
 from ear.notes import Hand, Kind, MeterMap, Note, Part, Section, TempoMap
 from ear.players.robot import Habits, play
 from tests.ear.parts import beat, melody, two_hands

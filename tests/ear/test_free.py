@@ -7,16 +7,17 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from ear.criteria.levels import LEVELS
 from ear.errors import EarError, FormatError, ValueOutOfRange
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import extract_facts
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, render_finding
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.free.exercise import FreeExercise, FreeSpec, Pitches
 from ear.free.improvising import improvised
 from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Judgement
-from ear.judging.levels import LEVELS
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.judging.working import describe_line
 from ear.measuring.figures import WhyNot
@@ -123,7 +124,7 @@ class FreeTest(TestCase):
             take = line(spread_ms=8)
             actual = facts(CHORDS, at(take, take.onsets_s / ratio))
             told = next(f for f in actual.findings if f.code == "own_tempo")
-            self.assertAlmostEqual(float(told.values["bpm"]), BPM * ratio, delta=1.0)
+            self.assertAlmostEqual(told.played_bpm, BPM * ratio, delta=1.0)
             self.assertLess(actual.figures.spread_ms or 99, 14)
             self.assertLess(scores(actual)["timing"] or 0, 75)
 
@@ -183,9 +184,7 @@ class FreeTest(TestCase):
             bent = take.onsets_s[-1] * (t + (1 / end - 1) * t * t / 2)
             actual = facts(CHORDS, at(take, bent + 1.0), has_click=False)
             told = next(f for f in actual.findings if f.code == code)
-            self.assertAlmostEqual(
-                float(told.values["tempo_last"]) / float(told.values["tempo_first"]), end, delta=0.05
-            )
+            self.assertAlmostEqual(told.last_bpm / told.first_bpm, end, delta=0.05)
             self.assertGreater(scores(actual)["timing"] or 0, 90)
             self.assertLess(actual.figures.spread_ms or 99, 12)
 
@@ -311,7 +310,7 @@ class WithoutAClickTest(TestCase):
                 earned, actual = self.timing(part, bent)
                 told = [f for f in actual.findings if f.code == code]
                 self.assertEqual(len(told), 1, (end, codes(actual)))
-                first, last = (float(told[0].values[name]) for name in ("tempo_first", "tempo_last"))
+                first, last = (told[0].first_bpm, told[0].last_bpm)
                 self.assertAlmostEqual(first, part.tempos.first_bpm, delta=2.0)
                 self.assertAlmostEqual(last / first, end, delta=0.04)
                 self.assertGreater(earned, 97)

@@ -5,11 +5,11 @@ from unittest import TestCase
 from hypothesis import given, settings
 
 from ear.assess import assess
+from ear.criteria.score import Verdict
 from ear.drawing.boxes import overlay_of
 from ear.drawing.in_words import describe_moment, describe_moment_place, result_of, text_of
 from ear.drawing.verdicts import EVERYTHING, selected_rows
 from ear.formats.plain_text import plain_lines
-from ear.judging.judgement import Verdict
 from ear.labels import Conventions, Values
 from ear.notation.moments import moments
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap

@@ -7,7 +7,7 @@ from unittest import TestCase
 SRC = Path(__file__).resolve().parents[2] / "src"
 ALLOWED_IN_CORE = {"ear", "numpy", "mido", "verovio", "defusedxml", "msgspec"}
 LAYERS = (
-    {"text", "units", "criteria", "error_texts", "errors", "note_place", "plain"},
+    {"text", "units", "criterion", "error_texts", "errors", "note_place", "plain"},
     {"notes"},
     {"matching", "patterns", "players", "staves"},
     {"free", "labels", "measuring"},
@@ -15,6 +15,8 @@ LAYERS = (
     {"words"},
     {"findings", "formats", "practice"},
     {"facts"},
+    {"criteria"},
+    {"extraction"},
     {"judging"},
     {"assess", "drawing", "file_report", "progress"},
     {"benchmarks", "recording", "report_json", "summary"},

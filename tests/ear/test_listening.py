@@ -9,14 +9,19 @@ from unittest import TestCase
 import numpy as np
 
 from ear.assess import Assessment, assess
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import standing_of
+from ear.criteria.flow.ear_notes import Hesitates
+from ear.criteria.notes.missed_or_extra import Grazes
+from ear.criteria.notes.wrong_notes import Confusion, WrongKey
+from ear.criteria.table import FINDINGS
+from ear.criteria.timing.ear_notes import PlaceLate
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import standing_of
 from ear.findings.finding import Finding
-from ear.findings.kind import PlayedOn, Tone
-from ear.findings.progress_rules import more_notes
-from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, practice_of, render_finding
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, PlayedOn, Tone
+from ear.findings.place_in_bar import PlaceInBar
+from ear.findings.progress import more_notes
+from ear.findings.rendering import render_finding
 from ear.findings.standing import Standing
-from ear.findings.table import TABLE
 from ear.labels import Conventions, Values
 from ear.matching.match import match
 from ear.measuring.fairness import Imprint, imprint, is_same_recording
@@ -139,7 +144,7 @@ class EarNotesTest(TestCase):
     def test_each_fault_suggests_a_rung_within_the_part(self) -> None:
         for kind, part, habits in EXPECTED:
             for finding in everything(heard(part, habits)):
-                rung = practice_of(finding, last_bar=len(part.bars), targets=len(part.notes))
+                rung = finding.practice(last_bar=len(part.bars), targets=len(part.notes))
                 if rung is not None:
                     with self.subTest(kind=kind, finding=finding.code):
                         self.assertTrue(1 <= rung.first_bar <= rung.last_bar <= len(part.bars))
@@ -218,28 +223,29 @@ class EarNotesTest(TestCase):
         part = beat(bars=8)
         late = Habits(late_places=((0, 60),), spread_ms=4)
         actual = next(f for f in everything(heard(part, late)) if f.code == "place_late")
-        self.assertEqual((actual.values["count"], actual.values["of"]), (8, 8))
+        self.assertEqual((actual.count, actual.of), (8, 8))
         self.assertIn("8 times out of 8", render_finding(actual, FOR_STUDENT, ENGLISH))
         chance = [heard(part, Habits(spread_ms=40), seed) for seed in range(30)]
         told = [f for take in chance for f in everything(take) if f.code.startswith("place_")]
         self.assertLessEqual(len(told), 3)
 
     def test_names_and_plurals_are_the_readers(self) -> None:
-        wrong = Finding(
-            code="wrong_key", size=1, unit="notes", bars=(2, 2),
-            values={"count": 1, "where": 2, "played": 61, "written": 60, "fifths": 0},
-        )  # fmt: skip
+        wrong = WrongKey(
+            bars=(2, 2), count=1, commonest=Confusion(row=0, bar=2, written=60, played=61, fifths=0)
+        )
         self.assertEqual(
             render_finding(wrong, FOR_TEACHER, ENGLISH), "One wrong note in bar 2: C♯4 for C4, a semitone up."
         )
         french = Reader(conventions=Conventions(middle_c_octave=3, solfege=True))
         self.assertIn("do♯3 for do3", render_finding(wrong, FOR_TEACHER, french))
-        slip = {"bar": 3, "beat": 2, "into": 0, "beat_ticks": 480, "compound": 0}
+        second = PlaceInBar(beat=2, into_ticks=0, beat_ticks=480, is_compound=False)
         for beats, words in ((1.0, "1 beat later"), (1.5, "1.5 beats later"), (2.0, "2 beats later")):
-            finding = Finding(code="slip", size=beats, unit="quarters", values={**slip, "beats": beats})
+            finding = Hesitates(
+                bar=3, at=second, quarters=beats, beats=beats, quarter_in_part=9.0, is_guess=False
+            )
             self.assertIn(words, render_finding(finding, FOR_TEACHER, ENGLISH))
-        place = {"size": 43.4, "count": 21, "beat": 1, "into": 240, "beat_ticks": 720, "compound": 1}
-        late = Finding(code="place_late", size=43.4, unit="ms", values=place)
+        quaver = PlaceInBar(beat=1, into_ticks=240, beat_ticks=720, is_compound=True)
+        late = PlaceLate(size_ms=43.4, count=21, of=21, at=quaver)
         self.assertEqual(
             render_finding(late, FOR_TEACHER, ENGLISH),
             "Late at one place in the bar, quaver 2 of beat 1: by 43 ms, 21 times out of 21.",
@@ -247,17 +253,18 @@ class EarNotesTest(TestCase):
         american = Reader(conventions=Conventions(values=Values.AMERICAN))
         self.assertIn("eighth note 2 of beat 1", render_finding(late, FOR_TEACHER, american))
 
-        snare = Finding(code="place_late", size=43.4, unit="ms", values={**place, "lane": "snare"})
+        snare = replace(late, lane="snare")
         self.assertIn("The snare is late at one place", render_finding(snare, FOR_TEACHER, ENGLISH))
 
     def test_advice_speaks_of_what_was_played_on(self) -> None:
         elsewhere = re.compile(r"\b(stick|pad|pads)\b")
-        for code, kind in TABLE.items():
+        for code, finding in FINDINGS.items():
+            kind = finding.KIND
             for played_on in (PlayedOn.KEYS, PlayedOn.TYPING, PlayedOn.SCREEN):
                 text = kind.student_on.get(played_on, kind.student)
                 if not code.startswith("pad"):
                     self.assertNotRegex(f"{text.singular} {text.plural}", elsewhere, (code, played_on))
-        grazes = Finding(code="grazes", size=1, unit="notes", values={"count": 1})
+        grazes = Grazes(count=1)
         said = {render_finding(grazes, FOR_STUDENT, ENGLISH, played_on=played_on) for played_on in PlayedOn}
         self.assertEqual(len(said), len(PlayedOn))
         self.assertEqual(
@@ -265,7 +272,8 @@ class EarNotesTest(TestCase):
         )
 
     def test_the_table_has_a_criterion_and_two_sentences_for_each(self) -> None:
-        for code, kind in TABLE.items():
+        for code, finding in FINDINGS.items():
+            kind = finding.KIND
             with self.subTest(code):
                 self.assertTrue(kind.teacher.singular and kind.student.singular)
                 if kind.tone is Tone.FAULT:

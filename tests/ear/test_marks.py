@@ -7,12 +7,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.assess import assess
+from ear.criteria.credits import tenths
+from ear.criteria.levels import LEVELS, level_named, window_for
+from ear.criteria.notes.scoring import DOUBLE, WRONG
+from ear.criteria.timing.scoring import BESIDE, LATE
 from ear.errors import UnknownName
-from ear.facts.extraction import extract_facts
-from ear.judging.credits import tenths
+from ear.extraction.extraction import extract_facts
 from ear.judging.judge import Rules, judge, whole_shares
-from ear.judging.judgement import LossReason, Verdict
-from ear.judging.levels import LEVELS, level_named, window_for
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.match import match
 from ear.notes import Kind, Part, Take, TakeNote
@@ -40,10 +41,10 @@ class SumsTest(TestCase):
         actual = assess(part, take).judgement.criterion("notes")
         assert actual is not None
         self.assertEqual(actual.score, 60.0)
-        self.assertEqual(sorted(w.value for w in actual.losses.why), ["double", "extra", "missed", "wrong"])
+        self.assertEqual(sorted(actual.losses.why), ["double", "extra", "missed", "wrong"])
         by_why = dict(zip(actual.losses.why, actual.losses.points, strict=True))
-        self.assertAlmostEqual(by_why[LossReason.WRONG], 40 / 3.5)
-        self.assertAlmostEqual(by_why[LossReason.DOUBLE], 20 / 3.5)
+        self.assertAlmostEqual(by_why[WRONG], 40 / 3.5)
+        self.assertAlmostEqual(by_why[DOUBLE], 20 / 3.5)
         self.assertAlmostEqual(sum(actual.losses.points), 40.0)
 
     def test_timing(self) -> None:
@@ -77,8 +78,8 @@ class SumsTest(TestCase):
         self.assertEqual(said["timing_beside"], {"count": 31, "credit": 15.5})
         self.assertNotIn("timing_partly", said)
         # Half a beat is 312 ms: up to there a note is late, then it is told by its own pulse.
-        self.assertEqual(actual.judgement.verdicts[1], Verdict.LATE)
-        self.assertEqual(set(actual.judgement.verdicts[2:]), {Verdict.BESIDE})
+        self.assertEqual(actual.judgement.verdicts[1], LATE)
+        self.assertEqual(set(actual.judgement.verdicts[2:]), {BESIDE})
         kept = replace(DEFAULT_RUBRICS[Kind.KEYBOARD], beside_share=0.2)
         again = judge(actual.facts, Rules(rubric=kept, level=LEVELS["building"])).criterion("timing")
         assert again is not None

@@ -6,14 +6,18 @@ from random import Random
 from unittest import TestCase
 
 from ear.assess import assess
-from ear.criteria import CriterionName
+from ear.criteria.flow import FLOW
+from ear.criteria.levels import LEVELS
+from ear.criteria.notes import NOTES
+from ear.criteria.score import ABANDONED, NOT_COUNTED
+from ear.criteria.table import FAULTS
+from ear.criteria.timing import TIMING
 from ear.drawing.boxes import overlay_of
 from ear.drawing.page import page_view
-from ear.facts.extraction import extract_facts
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts
 from ear.judging.judge import Changes, Rules, judge
-from ear.judging.judgement import FAULTS, Judgement, TeacherScore, Verdict
-from ear.judging.levels import LEVELS
+from ear.judging.judgement import Judgement, TeacherScore
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind, Part, Take
 from ear.players.robot import Habits, Jump, play
@@ -44,10 +48,8 @@ def takes() -> list[tuple[Part, Take, bool]]:
 
 def rubrics(kind: Kind) -> list[Rules]:
     own = DEFAULT_RUBRICS[kind]
-    only_time = replace(
-        own, weights=((CriterionName.TIMING, 3), (CriterionName.FLOW, 1)), forgiven_bias_ms=100
-    )
-    only_notes = replace(own, weights=((CriterionName.NOTES, 1),), floor_percent=10)
+    only_time = replace(own, weights=((TIMING, 3), (FLOW, 1)), forgiven_bias_ms=100)
+    only_notes = replace(own, weights=((NOTES, 1),), floor_percent=10)
     strict = replace(own, forgiven_bias_ms=0, has_ceilings=False, beside_share=0.0)
     return [
         Rules(rubric=own, level=LEVELS["building"]),
@@ -102,7 +104,7 @@ class OneRuleTest(TestCase):
         page = page_view(part, width=900, overlay=overlay)
         state = {box.id: box.state for row in page.rows for box in row.takes}
         written = {box.id: box.state for row in page.rows for box in row.targets}
-        plain = {"matched", "spare", Verdict.NOT_COUNTED.value, Verdict.ABANDONED.value}
+        plain = {"matched", "spare", NOT_COUNTED, ABANDONED}
         for row in overlay.rows:
             drawn = state[f"k{row.take}"] if row.take is not None else written[f"t{row.target}"]
             self.assertEqual(drawn not in plain, judged.row_costs[row.number] > 0.0)
@@ -135,9 +137,7 @@ class OneRuleTest(TestCase):
             one, two = (assessment_to_json(actual, schema=n) for n in (1, 2))
             self.assertEqual(one["score"], round(judged.total, 2))
             self.assertEqual(two["judgement"]["total"], judged.total)
-            self.assertEqual(
-                [r["verdict"] for r in two["judgement"]["rows"]], [v.value for v in judged.verdicts]
-            )
+            self.assertEqual([r["verdict"] for r in two["judgement"]["rows"]], list(judged.verdicts))
             for first, second in zip(one["ear_notes"], two["judgement"]["ear_notes"], strict=True):
                 self.assertAlmostEqual(first["cost"], second["cost"], delta=0.006)
             self.assertEqual(

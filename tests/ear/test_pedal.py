@@ -7,22 +7,27 @@ from unittest import TestCase
 import numpy as np
 
 from ear.assess import assess
-from ear.criteria import CriterionName
+from ear.criteria.dynamics import DYNAMICS
+from ear.criteria.flow import FLOW
+from ear.criteria.length import LENGTH
+from ear.criteria.levels import DEFAULT_LEVEL
+from ear.criteria.notes import NOTES
+from ear.criteria.pedal import BLURRED, DRY, PEDAL, PEDAL_LATE
+from ear.criteria.table import CRITERIA
+from ear.criteria.timing import TIMING
 from ear.drawing.page import page_view
 from ear.editing.bars import copy_bars, delete_bars, insert_bars, join, split_at
 from ear.editing.pedal import ChangeAt, hold_pedal, lift_pedal
 from ear.editing.playing_in import play_in
 from ear.errors import ValueOutOfRange
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import extract_facts
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts
 from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
 from ear.judging.judge import Rules, judge
-from ear.judging.judgement import LossReason, Verdict
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notation.engraving import notation_svg
 from ear.notes import (
@@ -198,10 +203,10 @@ class MeasuringTest(TestCase):
         self.assertEqual(pedal.score, 45.0)
         self.assertAlmostEqual(sum(pedal.losses.points), 55.0)
         lost = dict(zip(pedal.losses.why, pedal.losses.points, strict=True))
-        self.assertAlmostEqual(lost[LossReason.BLURRED], 25.0)
-        self.assertAlmostEqual(lost[LossReason.DRY], 25.0)
-        self.assertAlmostEqual(lost[LossReason.PEDAL_LATE], 5.0)
-        self.assertEqual(judged.verdicts[0], Verdict.PEDAL_LATE)
+        self.assertAlmostEqual(lost[BLURRED], 25.0)
+        self.assertAlmostEqual(lost[DRY], 25.0)
+        self.assertAlmostEqual(lost[PEDAL_LATE], 5.0)
+        self.assertEqual(judged.verdicts[0], PEDAL_LATE)
 
     def test_an_input_without_pedal_is_not_marked_down(self) -> None:
         typed = Take.of(with_pedal().notes, has_touch=False)
@@ -247,9 +252,7 @@ class MeasuringTest(TestCase):
 
 
 class CriterionTest(TestCase):
-    def test_every_criterion_has_its_row(self) -> None:
-        from ear.judging.criteria import CRITERIA
-
-        self.assertEqual(list(CRITERIA), list(CriterionName))
-        self.assertFalse(CRITERIA[CriterionName.PEDAL].serves(Kind.DRUMS.instrument))
-        self.assertFalse(CRITERIA[CriterionName.LENGTH].serves(Kind.DRUMS.instrument))
+    def test_the_table_is_in_the_order_of_mark_sheets(self) -> None:
+        self.assertEqual(list(CRITERIA), [NOTES, TIMING, FLOW, DYNAMICS, LENGTH, PEDAL])
+        self.assertFalse(CRITERIA[PEDAL].serves(Kind.DRUMS.instrument))
+        self.assertFalse(CRITERIA[LENGTH].serves(Kind.DRUMS.instrument))

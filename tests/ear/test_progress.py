@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.facts.extraction import extract_facts
+from ear.extraction.extraction import extract_facts
 from ear.notes import Take
 from ear.players.robot import Habits, play
 from ear.progress.course import CourseValue, course

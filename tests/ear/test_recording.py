@@ -9,14 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ear.assess import assess
+from ear.criteria.levels import DEFAULT_LEVEL
 from ear.editing import drawing
 from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import FormatError, ValueOutOfRange
-from ear.facts.extraction import extract_facts
+from ear.extraction.extraction import extract_facts
 from ear.formats.events import RawEvent, events_from_take, take_from_events
 from ear.formats.smf_parts import read_take
 from ear.formats.smf_writing import write_part, write_recording
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.notes import Part
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Rung

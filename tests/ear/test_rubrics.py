@@ -7,14 +7,19 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.criteria import CriterionName
+from ear.criteria.flow import FLOW
+from ear.criteria.levels import LEVELS, Window
+from ear.criteria.notes import NOTES
+from ear.criteria.notes.scoring import WRONG
+from ear.criteria.score import IN_TIME, NOT_COUNTED, CriterionScore
+from ear.criteria.timing import TIMING
+from ear.criteria.timing.scoring import LATE
 from ear.errors import FormatError, ValueOutOfRange
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import extract_facts
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import extract_facts
 from ear.judging.codec import scores_from_json, scores_to_json
 from ear.judging.judge import Changes, Rules, conclude, judge, score
-from ear.judging.judgement import CriterionScore, Judgement, Scores, TeacherScore, Verdict
-from ear.judging.levels import LEVELS, Window
+from ear.judging.judgement import Judgement, Scores, TeacherScore
 from ear.judging.rubric import (  # fmt: skip
     DEFAULT_RUBRICS,
     Band,
@@ -37,7 +42,7 @@ ROUGH = Habits(
     jumps=(Jump(bar=5, quarters=1.5),),
 )  # fmt: skip
 OWN = Rubric(
-    weights=((CriterionName.NOTES, 40), (CriterionName.TIMING, 20)),
+    weights=((NOTES, 40), (TIMING, 20)),
     bands=(Band(least=0, name="Not yet"), Band(least=50, name="Nearly"), Band(least=75, name="Sure")),
     teacher_criteria=(
         TeacherCriterion(key="hand-posture", label="Posture", weight=20,
@@ -57,8 +62,8 @@ def marked(rubric: Rubric = OWN, *, help_step: int | None = None, **given: Teach
     scores = Scores(
         version="", level="secure", window=Window(full_ms=25, none_ms=80), forgiven_ms=0.0, within_window=None,
         criteria=(
-            CriterionScore(name=CriterionName.NOTES, score=80.0),
-            CriterionScore(name=CriterionName.TIMING, score=50.0),
+            CriterionScore(name=NOTES, score=80.0),
+            CriterionScore(name=TIMING, score=50.0),
         ),
         judged_ms=(None,) * len(FACTS.rows),
     )  # fmt: skip
@@ -95,8 +100,8 @@ class RubricTest(TestCase):
     def test_what_a_rubric_cannot_be(self) -> None:
         twice = (OWN.teacher_criteria[0], replace(OWN.teacher_criteria[1], key="hand-posture"))
         for change in (
-            {"weights": ((CriterionName.NOTES, 0),), "teacher_criteria": ()},
-            {"weights": ((CriterionName.NOTES, -1), (CriterionName.FLOW, 2))},
+            {"weights": ((NOTES, 0),), "teacher_criteria": ()},
+            {"weights": ((NOTES, -1), (FLOW, 2))},
             {"bands": (Band(least=10, name="Low"),)},
             {"bands": (Band(least=0, name="A"), Band(least=0, name="B"))},
             {"bands": (Band(least=0, name=" "),)},
@@ -151,7 +156,7 @@ class ChangesTest(TestCase):
         facts = extract_facts(part, late)
         rules = Rules(rubric=DEFAULT_RUBRICS[Kind.KEYBOARD], level=LEVELS["building"])
         before = judge(facts, rules)
-        self.assertEqual(set(before.verdicts), {Verdict.LATE})
+        self.assertEqual(set(before.verdicts), {LATE})
         lag = before.faults[0]
         self.assertEqual((lag.finding.code, round(lag.cost, 6)), ("lag", 17.5))
         raised = judge(facts, rules, Changes(teacher_scores={"timing": TeacherScore(score=90.0)}))
@@ -159,7 +164,7 @@ class ChangesTest(TestCase):
         self.assertEqual(raised.total, 92.0)
         for said in (TeacherScore(score=100.0), TeacherScore(score=None)):
             whole = judge(facts, rules, Changes(teacher_scores={"timing": said}))
-            self.assertEqual(set(whole.verdicts), {Verdict.IN_TIME})
+            self.assertEqual(set(whole.verdicts), {IN_TIME})
             self.assertEqual([t.cost for t in whole.faults if t.finding.code == "lag"], [0.0])
             self.assertIsNone(whole.ceiling)
             self.assertEqual(whole.total, 100.0)
@@ -180,10 +185,10 @@ class ChangesTest(TestCase):
                 ),
             )
 
-        self.assertEqual(judged().verdicts[5], Verdict.WRONG)
+        self.assertEqual(judged().verdicts[5], WRONG)
         right = judged(t5=NoteOverride.RIGHT, k13=NoteOverride.RIGHT)
         self.assertEqual((right.total, right.faults), (100.0, ()))
-        self.assertEqual(right.verdicts[-1], Verdict.NOT_COUNTED)
+        self.assertEqual(right.verdicts[-1], NOT_COUNTED)
         bar = judged(b2=NoteOverride.NOT_COUNTED, k13=NoteOverride.NOT_COUNTED)
         self.assertEqual(bar.total, 100.0)
         self.assertEqual(bar.criterion("timing").lines[-1].values["of"], 12)

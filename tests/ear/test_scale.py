@@ -4,11 +4,15 @@ from dataclasses import replace
 from random import Random
 from unittest import TestCase
 
-from ear.criteria import CriterionName
-from ear.facts.extraction import extract_facts
+from ear.criteria.dynamics import DYNAMICS
+from ear.criteria.flow import FLOW
+from ear.criteria.length import LENGTH
+from ear.criteria.levels import DEFAULT_LEVEL, LEVELS
+from ear.criteria.notes import NOTES
+from ear.criteria.timing import TIMING
+from ear.extraction.extraction import extract_facts
 from ear.judging.examples import HABITS, examples
 from ear.judging.judge import Rules, judge
-from ear.judging.levels import DEFAULT_LEVEL, LEVELS
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.judging.scale import TAKES, ContradictoryMarks, fit, graded_takes
 from ear.notes import Kind
@@ -16,17 +20,16 @@ from ear.players.pieces import drum_part, keyboard_part
 from ear.players.robot import Habits, play
 
 OWN = DEFAULT_RUBRICS[Kind.KEYBOARD]
-_C = CriterionName
 TEACHERS = (
     OWN,
     replace(OWN, level=LEVELS["first-steps"], floor_percent=20.0, has_ceilings=False),
     replace(
         OWN, level=LEVELS["secure"], floor_percent=65.0,
-        weights=((_C.NOTES, 50), (_C.TIMING, 20), (_C.FLOW, 10), (_C.DYNAMICS, 10), (_C.LENGTH, 10)),
+        weights=((NOTES, 50), (TIMING, 20), (FLOW, 10), (DYNAMICS, 10), (LENGTH, 10)),
     ),
     replace(
         OWN, level=LEVELS["building"], floor_percent=35.0, has_ceilings=False,
-        weights=((_C.NOTES, 22), (_C.TIMING, 57), (_C.FLOW, 7), (_C.DYNAMICS, 7), (_C.LENGTH, 7)),
+        weights=((NOTES, 22), (TIMING, 57), (FLOW, 7), (DYNAMICS, 7), (LENGTH, 7)),
     ),
 )  # fmt: skip
 

@@ -5,16 +5,16 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ear.criteria.levels import DEFAULT_LEVEL
 from ear.editing.bars import delete_bars
 from ear.editing.sections import remove_section, set_section, stretches
 from ear.errors import ValueOutOfRange
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import extract_facts
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts
 from ear.formats.events import events_from_take
 from ear.formats.importing import open_file
 from ear.formats.smf_writing import write_part
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.notes import Kind, Part
 from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Rung

@@ -4,14 +4,14 @@ from collections.abc import Callable
 from dataclasses import replace
 from unittest import TestCase
 
+from ear.criteria.levels import DEFAULT_LEVEL
 from ear.editing import bars, drawing
 from ear.editing.edited import ALL
 from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import FormatError, ValueOutOfRange
-from ear.facts.extraction import extract_facts
+from ear.extraction.extraction import extract_facts
 from ear.judging.judge import Changes, Rules, conclude, score
 from ear.judging.judgement import TeacherScore
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS, HelpCost
 from ear.judging.shown import EXPLAINED, SHOWN, measured_by_itself, with_showing
 from ear.notes import Kind, Part

@@ -4,13 +4,17 @@ from dataclasses import replace
 from unittest import TestCase
 
 from ear.assess import assess
-from ear.facts.extraction import extract_facts
+from ear.criteria.flow import FLOW
+from ear.criteria.levels import LEVELS
+from ear.criteria.notes import NOTES
+from ear.criteria.notes.scoring import DOUBLE
+from ear.criteria.timing.scoring import EARLY, LATE
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts, SlipFact
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.sounding import pedal_spans
 from ear.judging.judge import Rules, judge
-from ear.judging.judgement import Criterion, LossReason, Verdict
-from ear.judging.levels import LEVELS
+from ear.judging.judgement import Criterion
 from ear.judging.rubric import DEFAULT_BANDS, HelpCost, Rubric
 from ear.judging.settings import TakeSettings
 from ear.matching.outcome import SlipKind
@@ -58,9 +62,9 @@ def played(
 
 
 def criterion(facts: Facts, name: str, **more: object) -> Criterion:
-    from ear.criteria import CriterionName
+    from ear.criteria.table import CRITERIA
 
-    rubric = Rubric(weights=tuple((one, 10.0) for one in CriterionName), bands=DEFAULT_BANDS)
+    rubric = Rubric(weights=tuple((one, 10.0) for one in CRITERIA), bands=DEFAULT_BANDS)
     actual = judge(facts, Rules(rubric=replace(rubric, **more), level=BUILDING)).criterion(name)
     assert actual is not None
     return actual
@@ -81,7 +85,7 @@ class NotesTest(TestCase):
         again = TakeNote(onset_s=2.06, length_s=0.05, pitch=54, velocity=40)
         actual = criterion(extract_facts(quarters(), played(more=(again,))), "notes")
         # A double hit weighs half a note: 16 ÷ 16.5 = 97.0%; (97.0 − 50) ÷ 50 = 94.0.
-        self.assertEqual((actual.score, actual.losses.why), (94.0, (LossReason.DOUBLE,)))
+        self.assertEqual((actual.score, actual.losses.why), (94.0, (DOUBLE,)))
         stray = TakeNote(onset_s=2.25, length_s=0.2, pitch=90, velocity=80)
         # An extra note weighs one: 16 ÷ 17 = 94.1%; 88.2.
         self.assertEqual(score(played(more=(stray,)), "notes"), 88.2)
@@ -96,13 +100,13 @@ class TimingTest(TestCase):
         actual = criterion(
             extract_facts(quarters(), played(late_ms={5: 80.0})), "timing", forgiven_bias_ms=0.0
         )
-        self.assertEqual((actual.score, actual.losses.why), (96.9, (LossReason.LATE,)))
+        self.assertEqual((actual.score, actual.losses.why), (96.9, (LATE,)))
         # 45 ms: (120 − 45) ÷ 80 = 0.94: 15.94 ÷ 16 = 99.6.
         self.assertEqual(score(played(late_ms={5: 45.0}), "timing", forgiven_bias_ms=0.0), 99.6)
         early = criterion(
             extract_facts(quarters(), played(late_ms={5: -80.0})), "timing", forgiven_bias_ms=0.0
         )
-        self.assertEqual((early.score, early.losses.why), (96.9, (LossReason.EARLY,)))
+        self.assertEqual((early.score, early.losses.why), (96.9, (EARLY,)))
 
     def test_a_note_that_is_not_played_earns_nothing(self) -> None:
         self.assertEqual(score(played(without=frozenset({7})), "timing"), 93.8)
@@ -172,11 +176,10 @@ class LengthTest(TestCase):
 
 class WholeTest(TestCase):
     def test_help_is_taken_off_and_a_total_is_never_below_nothing(self) -> None:
-        from ear.criteria import CriterionName
         from ear.judging.judge import Changes
 
         rubric = Rubric(
-            weights=((CriterionName.NOTES, 1.0),),
+            weights=((NOTES, 1.0),),
             bands=DEFAULT_BANDS,
             help=(HelpCost(name="all", cost=30.0),),
         )
@@ -188,7 +191,7 @@ class WholeTest(TestCase):
 
     def test_a_verdict_names_what_cost(self) -> None:
         judged = assess(quarters(), played(late_ms={5: 90.0}), rubric=None).judgement
-        self.assertEqual(judged.verdicts[5], Verdict.LATE)
+        self.assertEqual(judged.verdicts[5], LATE)
 
 
 class KeptTest(TestCase):
@@ -224,10 +227,9 @@ class KeptTest(TestCase):
 class BoundsTest(TestCase):
     def test_notes_bound_the_whole(self) -> None:
         # 12 of 16 right: Notes 75 where the floor is 0. No more than 45 + 0.55 × 75 = 86.25.
-        from ear.criteria import CriterionName
 
         rubric = Rubric(
-            weights=((CriterionName.NOTES, 1.0), (CriterionName.FLOW, 99.0)),
+            weights=((NOTES, 1.0), (FLOW, 99.0)),
             bands=DEFAULT_BANDS,
             floor_percent=0.0,
         )
@@ -285,7 +287,7 @@ class MeasuredTest(TestCase):
                 "dragging" if is_slower else "rushing"
             ]
             # A bar lasts 2000 ms: 15 ms more are 119.1, 15 ms less 120.9.
-            self.assertAlmostEqual(float(actual.values["bpm"]), 119.1 if is_slower else 120.9, delta=0.2)
+            self.assertAlmostEqual(actual.played_bpm, 119.1 if is_slower else 120.9, delta=0.2)
 
 
 class TrendTest(TestCase):

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from ear import notes
 from ear.drawing.tempo import tempo_picture
-from ear.facts.extraction import extract_facts
+from ear.extraction.extraction import extract_facts
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.match import match
 from ear.matching.pace import Pace, PaceStretch
@@ -196,8 +196,8 @@ class ToldTest(TestCase):
             with self.subTest(code):
                 actual = self.finding(code, habits)
                 self.assertEqual(actual.bars, bars)
-                self.assertAlmostEqual(float(actual.values["tempo_first"]), bpm, delta=2)
-                self.assertAlmostEqual(float(actual.values["tempo_last"]), bpm * last, delta=2)
+                self.assertAlmostEqual(actual.first_bpm, bpm, delta=2)
+                self.assertAlmostEqual(actual.last_bpm, bpm * last, delta=2)
 
     def test_slowing_into_the_end(self) -> None:
         habits = Habits(
@@ -219,7 +219,7 @@ class ToldTest(TestCase):
             part, replace(take, notes=tuple(n for k, n in enumerate(take.notes) if k not in lost))
         )
         told = next(f for f in actual.findings if f.code == "slower_lost")
-        self.assertEqual((told.bars, told.values["count"]), ((5, 8), len(lost)))
+        self.assertEqual((told.bars, told.count), ((5, 8), len(lost)))
 
     def test_bars_have_their_own_tempo_beside_the_clicks(self) -> None:
         actual = self.told(changes((5, 0.75), (9, 1.0)))

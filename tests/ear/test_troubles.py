@@ -8,8 +8,9 @@ import numpy as np
 
 from ear.assess import assess
 from ear.benchmarks.listening import CAUSES, codes_reported
-from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, practice_of, render_finding
-from ear.judging.judgement import Verdict
+from ear.criteria.score import IN_TIME
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.matching.match import match
 from ear.matching.outcome import Outcome, SlipKind
 from ear.measuring.figures import steadiness
@@ -93,7 +94,7 @@ class OrnamentsTest(TestCase):
                 targets, actual = self.played(kind, shape)
                 told = [f for f in actual.facts.findings if f.code == "ornament_added"]
                 self.assertEqual(
-                    [(f.values["ornament"], f.values["count"]) for f in told],
+                    [(f.ornament, f.count) for f in told],
                     [(ornament.value, len(targets))],
                 )
                 self.assertFalse({"doubles", "extras", "grazes"} & set(codes(actual)))
@@ -110,7 +111,7 @@ class OrnamentsTest(TestCase):
                 notes = next(c for c in actual.judgement.criteria if c.name == "notes")
                 self.assertEqual(notes.score, 100)
                 for one in actual.facts.rows.ornaments:
-                    self.assertEqual(actual.judgement.verdicts[one.row], Verdict.IN_TIME)
+                    self.assertEqual(actual.judgement.verdicts[one.row], IN_TIME)
 
     def test_another_sort_is_not_what_is_written(self) -> None:
         _, actual = self.played("drums", ((60, 0), (120, 0), (180, 0)), marks=Ornament.FLAM)
@@ -344,7 +345,7 @@ class CausesTest(TestCase):
         for part, least, most in ((melody(bars=2), 3, 12), (melody_in_eighths(bars=16), 0.5, 3)):
             take = play(part, Habits(spread_ms=14, lead_ms=60), seed=2)
             told = next(f for f in assess(part, take).facts.findings if f.code == "lag")
-            self.assertTrue(least <= float(told.values["error"]) <= most, told.values)
+            self.assertTrue(least <= told.error_ms <= most, told)
             self.assertIn(" ± ", render_finding(told, FOR_TEACHER, ENGLISH))
 
     def test_of_two_lanes_that_is_off_which_is_further_from_the_click(self) -> None:
@@ -386,7 +387,7 @@ class PractisedTest(TestCase):
         part = two_hands(bars=12)
         actual = assess(part, play(part, Habits(spread_ms=6, left_hand_ms=55), seed=1))
         told = next(f for f in actual.facts.findings if f.code == "hand_late")
-        practice = practice_of(told, last_bar=12, targets=len(part.notes))
+        practice = told.practice(last_bar=12, targets=len(part.notes))
         self.assertEqual((practice.alone, told.place), ("left", "left hand"))
 
 

@@ -7,13 +7,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.assess import assess
-from ear.criteria import CriterionName
+from ear.criteria.levels import Window
+from ear.criteria.notes.scoring import TOO_MANY
+from ear.criteria.score import IN_TIME, NOT_COUNTED, Verdict
+from ear.criteria.table import FAULTS, VERDICT_NAMES
+from ear.criteria.timing import TIMING
 from ear.drawing.boxes import Overlay, Played, overlay_of
 from ear.drawing.page import page_view
 from ear.drawing.profiles import PlaceFigures, profile
 from ear.drawing.verdicts import Selection, faults, place_of_row, rows_at, selected_rows
-from ear.judging.judgement import FAULTS, Verdict
-from ear.judging.levels import Window
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notation.engraving import notation_svg, with_classes
 from ear.notes import STANDARD_KIT, Kind, Part, Take, TakeNote
@@ -45,20 +47,20 @@ class VerdictTest(TestCase):
         rubric = replace(DEFAULT_RUBRICS[Kind.KEYBOARD], forgiven_bias_ms=0.0)
         judged = assess(part, take, rubric=rubric).judgement
         self.assertEqual(
-            [v.value for v in judged.verdicts[:8]],
+            list(judged.verdicts[:8]),
             ["in_time", "in_time", "late", "early", "wrong", "missed", "short", "soft"],
         )
-        self.assertEqual(judged.verdicts[-1], Verdict.TOO_MANY)
-        without_notes = replace(rubric, weights=((CriterionName.TIMING, 1),), has_ceilings=False)
+        self.assertEqual(judged.verdicts[-1], TOO_MANY)
+        without_notes = replace(rubric, weights=((TIMING, 1),), has_ceilings=False)
         only_time = assess(part, take, rubric=without_notes).judgement
-        self.assertEqual(only_time.verdicts[4], Verdict.NOT_COUNTED)
-        self.assertEqual(only_time.verdicts[6:8], (Verdict.IN_TIME, Verdict.IN_TIME))
+        self.assertEqual(only_time.verdicts[4], NOT_COUNTED)
+        self.assertEqual(only_time.verdicts[6:8], (IN_TIME, IN_TIME))
 
     @settings(max_examples=15)
     @given(
         seed=st.integers(0, 10**6),
         voice=st.sampled_from(["right", "left"]),
-        which=st.sampled_from(list(Verdict)),
+        which=st.sampled_from(list(VERDICT_NAMES)),
     )
     def test_selections_part_the_rows(self, seed: int, voice: str, which: Verdict) -> None:
         """Every row is of one hand and has one verdict: together they are all, and none twice."""
@@ -73,7 +75,9 @@ class VerdictTest(TestCase):
             for at in selected_rows(part, overlay, Selection(voice=hand), kit=STANDARD_KIT)
         ]  # fmt: skip
         by_verdict = [
-            at for v in Verdict for at in selected_rows(part, overlay, Selection(verdict=v), kit=STANDARD_KIT)
+            at
+            for v in VERDICT_NAMES
+            for at in selected_rows(part, overlay, Selection(verdict=v), kit=STANDARD_KIT)
         ]
         for parted in (by_hand, by_verdict):
             self.assertEqual(

@@ -6,8 +6,8 @@ from unittest.mock import patch
 from django.test import Client, TestCase
 from django.utils import timezone
 
+from ear.criteria.levels import LEVELS
 from ear.judging.judgement import TeacherScore
-from ear.judging.levels import LEVELS
 from ear.judging.settings import TakeSettings
 from ear.players.robot import Habits
 from oido.common.permissions import NotAllowed

@@ -124,7 +124,7 @@ class FeedbackTest(TestCase):
         svg = notated(reading, PLAIN, width=800)
         told = {"early": "early", "late": "late", "wrong": "wrong", "missed": "missed"}
         for verdict, shape in told.items():
-            count = sum(at.row.verdict.value == verdict for at in reading.rows())
+            count = sum(at.row.verdict == verdict for at in reading.rows())
             self.assertEqual(svg.count(f'class="head-mark is-{shape}"'), count, verdict)
             self.assertEqual(svg.count(f"went-{verdict}"), count, verdict)
 

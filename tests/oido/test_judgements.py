@@ -14,17 +14,23 @@ from django.db.migrations.executor import MigrationExecutor
 from django.test import TestCase, TransactionTestCase
 from django.utils import timezone
 
-from ear.criteria import CriterionName
-from ear.facts.extraction import VERSION
+from ear.criteria.notes import NOTES
+from ear.extraction.codec import facts_from_json
+from ear.extraction.extraction import VERSION
+from ear.extraction.upgrading import upgrade_facts
+from ear.findings.kind import FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.judging.judgement import TeacherScore
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from ear.players.robot import Habits
+from ear.words.reader import ENGLISH
 from oido.assignments.services import Terms, change_assignment
 from oido.marking import remarking, remeasuring
 from oido.marking.models import MarkSheet, Remarking, Remeasuring
 from oido.marking.services import give_score, release
 from oido.marking.several import release_all
+from oido.marking.sheets import first_heard
 from oido.rubrics.services import make_rubric
 from oido.takes.judging import judged
 from oido.takes.models import Judgement, Measurement, Take
@@ -145,7 +151,7 @@ class TrialTest(Scene, TestCase):
         factories.mark_next()
         take = Take.objects.get(pk=self.takes[0].pk)
         self.assertEqual(take.sheet.changes["notes"]["score"], 100)
-        self.assertEqual(judged(take).judgement.criterion(CriterionName.NOTES).score, 100.0)
+        self.assertEqual(judged(take).judgement.criterion(NOTES).score, 100.0)
         self.assertEqual(take.sheet.total, judged(take).judgement.total)
 
     def test_a_take_measured_anew_since_it_was_tried_is_judged_by_the_kept_rubric(self) -> None:
@@ -373,9 +379,45 @@ class FirstReleaseTest(TransactionTestCase):
         self.assertAlmostEqual(actual.judgement.total, result["score"], delta=0.02)
         self.assertEqual(take.sheet.band, actual.judgement.band.name)
         first = next(n for n in result["ear_notes"] if not n["praise"])
-        self.assertEqual(take.sheet.heard["values"]["teacher"], first["teacher"])
+        self.assertEqual(take.sheet.heard["teacher"], first["teacher"])
         self.assertIsNone(Take.objects.get(pk=broken).judgement)
         self.client.force_login(teacher)
         self.assertContains(self.client.get("/marking/"), first["teacher"])
         self.assertContains(self.client.get(f"/takes/{broken}/"), "cannot be read")
         self.assertEqual(Judgement.objects.count(), 1)
+
+
+class SecondReleaseTest(TransactionTestCase):
+    """Facts and ear notes that the second release stored are rewritten, and read as they read then."""
+
+    BEFORE = (("takes", "0021_passed_at"), ("marking", "0012_kind"))
+    migrate, tearDown = FirstReleaseTest.migrate, FirstReleaseTest.tearDown
+
+    def test_facts_and_what_lists_show_stay(self) -> None:
+        teacher, students = factories.teacher(), [factories.student() for _ in range(2)]
+        school_class = factories.school_class(teachers=[teacher], students=students)
+        given = factories.assignment(factories.exercise(teacher), school_class)
+        whole, broken = (factories.handed_in(student, given).pk for student in students)
+        folder = STORED / "second_release"
+        facts = json.loads((folder / "facts-keyboard.json").read_text())
+        note = next(
+            n
+            for n in json.loads((folder / "ear_notes.json").read_text())
+            if n["stored"]["code"] == "wrong_key"
+        )
+        old = self.migrate(list(self.BEFORE))
+        measurements, sheets = old.get_model("takes", "Measurement"), old.get_model("marking", "MarkSheet")
+        measurements.objects.filter(take=whole).update(facts=facts)
+        measurements.objects.filter(take=broken).update(facts={"schema": 2})
+        sheets.objects.filter(take=whole).update(heard={**note["stored"], "rows": [], "confusions": []})
+        self.migrate(MigrationExecutor(connection).loader.graph.leaf_nodes())
+        measured = Measurement.objects.get(take=whole).facts
+        self.assertEqual(upgrade_facts(facts), measured)
+        self.assertEqual(
+            [finding.code for finding in facts_from_json(measured).findings],
+            [finding["code"] for finding in facts["findings"]],
+        )
+        heard = first_heard(Take.objects.get(pk=whole).sheet)
+        assert heard is not None
+        self.assertEqual(render_finding(heard, FOR_TEACHER, ENGLISH), note["teacher"])
+        self.assertEqual(Measurement.objects.get(take=broken).facts, {"schema": 2})

@@ -15,7 +15,7 @@ from django.db import models
 from django.test import Client, TestCase, override_settings
 from django.utils import timezone
 
-from ear.facts.codec import facts_from_json
+from ear.extraction.codec import facts_from_json
 from ear.formats.smf import read_contents
 from ear.judging.judgement import TeacherScore
 from ear.practice.showing import InWords, Showing, Shown, Skill, ToShow

@@ -185,16 +185,16 @@ class OverridesTest(TestCase):
         reader.force_login(self.student)
         self.assertNotContains(reader.get(address), "5 wrong notes")
         left = judged(self.fresh(said)).judgement.faults[0].finding
-        self.assertEqual((left.rows, left.values["written"]), ((wrong[4],), part.notes[wrong[4]].pitch))
+        self.assertEqual((left.rows, left.commonest.written), ((wrong[4],), part.notes[wrong[4]].pitch))
         [first, *_] = things_to_do(self.student, self.fresh(said), reader_of(self.student))
         self.assertTrue(first.text.startswith("In bar"))
         # The other one keeps its released mark, readable, with a proposal that counts anew.
         other = self.fresh(released)
         self.assertTrue(judged(other).is_readable)
-        self.assertEqual(judged(other).judgement.faults[0].finding.values["count"], 5)
+        self.assertEqual(judged(other).judgement.faults[0].finding.count, 5)
         self.assertIsNotNone(other.proposed)
         remeasuring.agree(self.teacher, other)
-        self.assertEqual(judged(self.fresh(released)).judgement.faults[0].finding.values["count"], 1)
+        self.assertEqual(judged(self.fresh(released)).judgement.faults[0].finding.count, 1)
         self.assertEqual(self.client.get(f"/assignments/{self.given.pk}/").status_code, 200)
 
     def test_measured_again_by_the_same_version_a_released_mark_stays_readable(self) -> None:

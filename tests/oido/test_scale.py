@@ -2,8 +2,8 @@
 
 from django.test import TestCase
 
+from ear.criteria.levels import DEFAULT_LEVEL
 from ear.judging.judge import Rules, judge
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from oido.people.models import School

@@ -5,7 +5,8 @@ from dataclasses import replace
 
 from django.test import TestCase
 
-from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, render_finding
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.formats.events import events_from_take
 from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits, play

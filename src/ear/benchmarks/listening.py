@@ -13,8 +13,8 @@ from functools import partial
 from random import Random
 
 from ear.assess import assess
+from ear.criteria.table import FINDINGS
 from ear.findings.kind import Tone
-from ear.findings.table import kind_of
 from ear.matching.match import match
 from ear.notes import Hand, Kind, Part, Take, TakeNote
 from ear.players.pieces import drum_part, keyboard_part
@@ -218,5 +218,5 @@ def report() -> Iterator[str]:
             clean = list(pool.map(partial(_codes_of, None, kind), range(CLEAN_TAKES), chunksize=5))
             faults = Counter(code for codes in clean for code in codes)
             shown = ", ".join(f"{code} {count}" for code, count in faults.most_common())
-            free = sum(all(kind_of(code).tone is Tone.PRAISE for code in codes) for codes in clean)
+            free = sum(all(FINDINGS[code].KIND.tone is Tone.PRAISE for code in codes) for codes in clean)
             yield f"clean, {kind.value}: {free} of {len(clean)} without a note  {shown}"

@@ -16,7 +16,7 @@ from random import Random
 from typing import Any
 
 from ear.assess import assess
-from ear.judging.levels import DEFAULT_LEVEL, LEVELS
+from ear.criteria.levels import DEFAULT_LEVEL, LEVELS
 from ear.notes import Hand, Kind, Part, Take, TakeNote, place_of
 from ear.players.pieces import SNARE, drum_part, keyboard_part
 from ear.players.robot import Habits, play

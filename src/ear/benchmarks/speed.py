@@ -10,10 +10,10 @@ from dataclasses import replace
 import numpy as np
 
 from ear.assess import assess
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import extract_facts
+from ear.criteria.levels import DEFAULT_LEVEL
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import extract_facts
 from ear.judging.judge import Rules, conclude, judge, score
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.match import match
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap

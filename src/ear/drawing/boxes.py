@@ -3,14 +3,18 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ear.criteria import CriterionName
+from ear.criteria.dynamics import DYNAMICS
+from ear.criteria.levels import Window
+from ear.criteria.score import IN_TIME, LossReason, Verdict
+from ear.criteria.table import FAULTS
+from ear.criteria.timing import TIMING
+from ear.criterion import CriterionKey
 from ear.drawing.pedal import PedalLine
 from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftStrip, WeightStrip
 from ear.drawing.wheels import WheelStrip
 from ear.facts.facts import Facts
-from ear.judging.judgement import FAULTS, Judgement, LossReason, Verdict
-from ear.judging.levels import Window
+from ear.judging.judgement import Judgement
 from ear.labels.chosen import Label
 from ear.notes import Kind, Take
 from ear.units import MAX_VELOCITY
@@ -30,7 +34,7 @@ class Played:
     judged_ms: float | None = None
     """By which it is judged, and where it stands in the Drift strip."""
     near: int | None = None
-    verdict: Verdict = Verdict.IN_TIME
+    verdict: Verdict = IN_TIME
     cost: float = 0.0
     """Points of the total."""
     time: LossReason | None = None
@@ -56,7 +60,7 @@ class Overlay:
 def overlay_of(take: Take, facts: Facts, judged: Judgement) -> Overlay:
     """Return a take laid over its part for drawing, with facts and judgement for each row."""
     rows = facts.rows
-    time, touch = (_reasons(judged, name) for name in (CriterionName.TIMING, CriterionName.DYNAMICS))
+    time, touch = (_reasons(judged, name) for name in (TIMING, DYNAMICS))
     return Overlay(
         take=take,
         rows=[
@@ -80,8 +84,8 @@ def overlay_of(take: Take, facts: Facts, judged: Judgement) -> Overlay:
     )
 
 
-def _reasons(judged: Judgement, name: CriterionName) -> dict[int, LossReason]:
-    criterion = judged.criterion(name.value)
+def _reasons(judged: Judgement, name: CriterionKey) -> dict[int, LossReason]:
+    criterion = judged.criterion(name)
     if criterion is None or not criterion.weight:
         return {}
     return dict(zip(criterion.losses.row, criterion.losses.why, strict=True))

@@ -7,9 +7,9 @@ conventions. A note that is tied on is said once, with all that it lasts.
 from collections.abc import Iterable, Mapping
 from itertools import groupby
 
+from ear.criteria.score import Verdict
 from ear.drawing.boxes import Overlay
 from ear.drawing.verdicts import RowAt
-from ear.judging.judgement import Verdict
 from ear.notation.moments import Moment, moments
 from ear.notation.values import Value
 from ear.notes import Hand, Part
@@ -104,7 +104,7 @@ def result_of(
         off = (
             f", {signed(row.judged_ms)} ms" if row.judged_ms is not None and abs(row.judged_ms) >= 0.5 else ""
         )
-        phrases = [f"{names.get(row.verdict, row.verdict.value)}{off}"]
+        phrases = [f"{names.get(row.verdict, row.verdict)}{off}"]
         if row.take is not None:
             phrases += describe_controls(controls.during(overlay.take.notes[row.take]), reader)
         lines.append(f"{describe_tick(part, tick, reader)}: {name}: {', '.join(phrases)}")

@@ -11,6 +11,8 @@ from typing import Any
 
 import numpy as np
 
+from ear.criteria.notes.scoring import TOO_MANY
+from ear.criteria.score import NOT_COUNTED
 from ear.drawing.boxes import EarMark, Flag, FlagBox, NoteBox, Overlay, PageRow, PageView, Played  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
 from ear.drawing.controls import played_controls
@@ -31,7 +33,6 @@ from ear.drawing.verdicts import (
     ticks_per_second,
 )  # fmt: skip
 from ear.drawing.wheels import WHEEL_GAP, wheel_strips
-from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
 from ear.note_place import NotePlace
@@ -222,7 +223,7 @@ class _Drawer:
     def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int, str]]:
         assert self.overlay is not None
         return [
-            (n, self.overlay.take.notes[row.take].velocity, row.touch.value if row.touch else "")
+            (n, self.overlay.take.notes[row.take].velocity, row.touch or "")
             for n, row in linked
             if row.take is not None
         ]
@@ -333,10 +334,10 @@ class _Drawer:
         """A fault's verdict, of notes too many their sort; of others `matched`, or what costs nothing here:
         `not_counted`, `spare` where nothing is written, `abandoned`."""
         if row.is_fault:
-            return row.outcome if row.verdict is Verdict.TOO_MANY else row.verdict.value
+            return row.outcome if row.verdict == TOO_MANY else row.verdict
         if row.outcome == "matched":
             return "matched"
-        return "spare" if row.verdict is Verdict.NOT_COUNTED and row.target is None else row.verdict.value
+        return "spare" if row.verdict == NOT_COUNTED and row.target is None else row.verdict
 
 
 def page_view(

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
+from ear.criteria.levels import Window
+from ear.criteria.score import LossReason
 from ear.drawing.rows import RowBox
-from ear.judging.judgement import LossReason
-from ear.judging.levels import Window
 from ear.notes import KitMap, Note, Part, place_of
 
 DRIFT_HALF = 30.0
@@ -130,7 +130,7 @@ def drift_strip(
                 x=box.x(note.onset_tick),
                 y=line.y + offset,
                 line_y=line.y,
-                state=row.time.value if row.time else "in_time",
+                state=row.time if row.time else "in_time",
                 is_over=abs(judged * per_ms) > reach,
                 target=row.target,
             )

@@ -4,8 +4,8 @@ from bisect import bisect_left
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from ear.criteria.score import Verdict
 from ear.drawing.boxes import Overlay, Played
-from ear.judging.judgement import Verdict
 from ear.note_place import NotePlace
 from ear.notes import Hand, KitMap, Part
 from ear.units import TICKS_PER_QUARTER
@@ -107,7 +107,7 @@ def is_selected(
     A note without a target belongs to the lane in which it was played, or to the hand on whose side of the
     pitch `middle` it is.
     """
-    if selection.verdict is not None and at.row.verdict is not selection.verdict:
+    if selection.verdict is not None and at.row.verdict != selection.verdict:
         return False
     if selection.takes is not None and at.row.take not in selection.takes:
         return False

@@ -5,6 +5,7 @@ belongs to none. All columns of `RowFacts` have an entry for each row, unless th
 row has no such thing.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -13,9 +14,10 @@ from ear.free.realised import FreeFacts
 from ear.matching.outcome import Outcome, SlipKind
 from ear.measuring.measures import Counts
 from ear.measuring.pedal import PedalOutcome
+from ear.note_place import NotePlace
 from ear.notes import Kind, Ornament, PedalMove
 
-SCHEMA = 2
+SCHEMA = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,6 +100,9 @@ class RowFacts:
     """Of each target note, its hand's or lane's number; empty where it is not known."""
     accents: tuple[int, ...] = ()
     """Target notes that are written as accents."""
+    own: Mapping[str, tuple[float | None, ...]] = field(default_factory=dict)
+    """Columns that one criterion alone asks for, with an entry for each target note; those without any figure are not
+    there."""
 
     def __post_init__(self) -> None:
         columns = (
@@ -109,6 +114,10 @@ class RowFacts:
 
     def __len__(self) -> int:
         return len(self.target)
+
+    def place(self, row: int) -> NotePlace:
+        """Return the note that a row is about."""
+        return NotePlace.of_row(self.target[row], self.take[row])
 
     @cached_property
     def number(self) -> dict[tuple[int | None, int | None], int]:

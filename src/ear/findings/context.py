@@ -1,21 +1,19 @@
 """All that the rules look at, with the small questions that many of them ask."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from ear.findings.causes import Causes, causes_of
-from ear.findings.confusions import Confusion, Value
-from ear.findings.finding import Finding
 from ear.findings.standing import Standing
 from ear.free.realised import FreeFacts
 from ear.matching.outcome import Match, Pair
 from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Ints
 from ear.measuring.measures import Measures
-from ear.notes import Bar, KitMap, Part, Take
+from ear.notes import KitMap, Part, Take
 from ear.notes.ending import Ending
 
 
@@ -85,40 +83,11 @@ class Context:
         """Return the first and the last bar of the part, from 1."""
         return (1, len(self.part.bars))
 
-    def place(self, tick_in_bar: int, bar: Bar) -> dict[str, Value]:
-        """Return a place in a bar as values for a sentence."""
-        beat, into = divmod(tick_in_bar, bar.meter.beat_ticks)
-        return {
-            "beat": beat + 1, "into": into, "beat_ticks": bar.meter.beat_ticks,
-            "compound": int(bar.meter.is_compound),
-        }  # fmt: skip
+    def in_order(self, rows: Iterable[int]) -> tuple[int, ...]:
+        """Return rows as a finding keeps them: plain numbers, in order."""
+        return tuple(sorted(map(int, rows)))
 
-    def finding(
-        self,
-        code: str,
-        *,
-        size: float,
-        unit: str,
-        rows: Iterable[int] = (),
-        bars: tuple[int, int] | None = None,
-        place: str | None = None,
-        quarter: float | None = None,
-        values: Mapping[str, Value] | None = None,
-        confusions: Iterable[Confusion] = (),
-    ) -> Finding:
-        """Return a finding whose bars come from its notes, unless they are given."""
-        rows = tuple(sorted(int(row) for row in rows))
-        targets = [row for row in rows if row < len(self.part.notes)]
-        if bars is None and targets:
-            bars = (self.bar_of(targets[0]), self.bar_of(targets[-1]))
-        return Finding(
-            code=code,
-            size=float(size),
-            unit=unit,
-            rows=rows,
-            bars=bars,
-            place=place,
-            quarter=quarter,
-            values=dict(values or {}),
-            confusions=tuple(sorted(confusions, key=lambda confusion: confusion.row)),
-        )
+    def bars_of(self, rows: Iterable[int]) -> tuple[int, int] | None:
+        """Return the first and the last bar of the target notes among some rows; None where none is among them."""
+        bars = [self.bar_of(row) for row in rows if row < len(self.part.notes)]
+        return (min(bars), max(bars)) if bars else None

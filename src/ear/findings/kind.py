@@ -4,8 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from ear.criteria import CriterionName
+from ear.criterion import CriterionKey
 from ear.text import Text
+
+FOR_TEACHER, FOR_STUDENT = "teacher", "student"
 
 
 class Tone(StrEnum):
@@ -47,7 +49,7 @@ class FindingKind:
     code: str
     teacher: Text
     student: Text
-    criterion: CriterionName | None = None
+    criterion: CriterionKey | None = None
     takes_all: bool = False
     tone: Tone = Tone.FAULT
     hue: Hue = Hue.PLAIN
@@ -63,5 +65,3 @@ class FindingKind:
     """A teacher should look at the take."""
     student_on: Mapping[PlayedOn, Text] = field(default_factory=dict)
     """Sentences for a student where the advice depends on what was played on; `student` holds for the others."""
-    of_lane: tuple[Text, Text] | None = None
-    """Sentences for a teacher and a student where the finding is of one lane."""

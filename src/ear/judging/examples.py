@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from functools import cache
 
-from ear.facts.extraction import extract_facts
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts
 from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Judgement

@@ -10,13 +10,17 @@ from typing import Any
 
 import numpy as np
 
-from ear.criteria import CriterionName
+from ear.criteria.credits import spread
+from ear.criteria.length import FULL_OCTAVES, LENGTH, LONG, NONE_OCTAVES, SHORT
+from ear.criteria.levels import Window
+from ear.criteria.notes import NOTES
+from ear.criteria.notes.scoring import DOUBLE, DOUBLE_WEIGHT, EXTRA, EXTRA_WEIGHT, GRAZE, GRAZE_WEIGHT, WRONG
+from ear.criteria.score import MISSED, CriterionScore, Losses, LossReason, WorkingLine
+from ear.criteria.timing import TIMING
+from ear.criteria.timing.scoring import EARLY, LATE
+from ear.criterion import CriterionKey
 from ear.facts.facts import Facts
-from ear.judging.credits import NUMBER, spread
-from ear.judging.judgement import CriterionScore, Losses, LossReason, Scores, WorkingLine
-from ear.judging.levels import Window
-from ear.judging.notes import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT
-from ear.judging.touch import LENGTH_FULL_OCTAVES, LENGTH_NONE_OCTAVES
+from ear.judging.judgement import Scores
 from ear.matching.outcome import Outcome
 
 
@@ -33,13 +37,13 @@ def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_m
         for ms in (facts.rows.deviation_ms if facts.take.has_click else facts.rows.pulse_ms)
     )
     rows = {
-        CriterionName.NOTES: lambda: _notes(facts),
-        CriterionName.TIMING: lambda: _timing(judged, window),
-        CriterionName.LENGTH: lambda: _length(facts),
+        NOTES: lambda: _notes(facts),
+        TIMING: lambda: _timing(judged, window),
+        LENGTH: lambda: _length(facts),
     }
     criteria = []
     for stored in data["criteria"]:
-        name = CriterionName(stored["name"])
+        name = CriterionKey(stored["name"])
         score = None if stored["score"] is None else float(stored["score"])
         lost = 0.0 if score is None else 100.0 - score
         criteria.append(
@@ -76,7 +80,7 @@ def _losses(lost: float, rows: _Rows) -> Losses:
         lost,
         np.array(row_numbers, dtype=np.int64),
         np.array(raw, dtype=np.float64),
-        np.array([NUMBER[reason] for reason in why], dtype=np.int64),
+        np.array(why, dtype=np.str_),
     )
 
 
@@ -87,13 +91,11 @@ def _notes(facts: Facts) -> _Rows:
         if outcome is Outcome.MATCHED or n in abandoned:
             continue
         if n in grazes:
-            lost, why = GRAZE_WEIGHT, LossReason.GRAZE
+            lost, why = GRAZE_WEIGHT, GRAZE
         elif outcome is Outcome.DOUBLE:
-            lost, why = DOUBLE_WEIGHT, LossReason.DOUBLE
+            lost, why = DOUBLE_WEIGHT, DOUBLE
         else:
-            why = {Outcome.MISSED: LossReason.MISSED, Outcome.WRONG_PITCH: LossReason.WRONG}.get(
-                outcome, LossReason.EXTRA
-            )
+            why = {Outcome.MISSED: MISSED, Outcome.WRONG_PITCH: WRONG}.get(outcome, EXTRA)
             lost = EXTRA_WEIGHT
         _add(rows, n, lost, why)
     return rows
@@ -108,7 +110,7 @@ def _timing(judged: tuple[float | None, ...], window: Window) -> _Rows:
                 rows,
                 n,
                 min(1.0, (abs(ms) - window.full_ms) / reach),
-                LossReason.EARLY if ms < 0 else LossReason.LATE,
+                EARLY if ms < 0 else LATE,
             )
     return rows
 
@@ -116,10 +118,10 @@ def _timing(judged: tuple[float | None, ...], window: Window) -> _Rows:
 def _length(facts: Facts) -> _Rows:
     rows: _Rows = ([], [], [])
     for n, ratio in enumerate(facts.rows.length_ratio):
-        off = 0.0 if ratio is None else abs(float(np.log2(max(ratio, 1e-3)))) - LENGTH_FULL_OCTAVES
+        off = 0.0 if ratio is None else abs(float(np.log2(max(ratio, 1e-3)))) - FULL_OCTAVES
         if off > 0.0 and ratio is not None:
-            reach = LENGTH_NONE_OCTAVES - LENGTH_FULL_OCTAVES
-            _add(rows, n, min(1.0, off / reach), LossReason.SHORT if ratio < 1 else LossReason.LONG)
+            reach = NONE_OCTAVES - FULL_OCTAVES
+            _add(rows, n, min(1.0, off / reach), SHORT if ratio < 1 else LONG)
     return rows
 
 

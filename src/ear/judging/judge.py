@@ -11,37 +11,22 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ear.criteria.credits import FactsView, tenths
+from ear.criteria.kind import ScoringInput
+from ear.criteria.levels import Level, window_for
+from ear.criteria.score import ABANDONED, IN_TIME, NOT_COUNTED, CriterionScore, Losses, Verdict
+from ear.criteria.table import CRITERIA, SPEAKS_FIRST, VERDICT_OF, score_criterion
+from ear.criteria.timing.scoring import timing
+from ear.criterion import CriterionKey
 from ear.errors import FormatError
 from ear.facts.facts import Facts
-from ear.judging.credits import FactsView, tenths
-from ear.judging.criteria import CRITERIA, ScoringInput, score_criterion
-from ear.judging.judgement import (
-    SPEAKS_FIRST,
-    VERDICT_OF,
-    VERSION,
-    Ceiling,
-    CeilingOf,
-    Criterion,
-    CriterionScore,
-    Judgement,
-    Losses,
-    Scores,
-    TeacherScore,
-    Verdict,
-)  # fmt: skip
-from ear.judging.levels import Level, window_for
+from ear.judging.judgement import LIKENESS, VERSION, Ceiling, Criterion, Judgement, Scores, TeacherScore
 from ear.judging.ranking import rank_findings
 from ear.judging.rubric import Rubric
 from ear.judging.settings import NoteOverride
-from ear.judging.timing import timing
 from ear.matching.outcome import Outcome
 from ear.measuring.computer_offset import is_computer_offset
 from ear.note_place import NotePlace, PlaceKind
-
-NOTES_CEILING = (45.0, 0.55)
-TIMING_CEILING = (20.0, 0.8)
-"""The two things that an exercise is about bound the whole: a total is no more than the first plus the
-second times the score."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -235,7 +220,7 @@ def _with_teacher_score(
         rate = lost / machine if machine else 0.0
         losses = replace(losses, points=tuple(p * rate for p in losses.points)) if rate else Losses()
     return Criterion(
-        name=scored.name.value,
+        name=scored.name,
         score=score,
         machine=scored.score,
         weight=0,
@@ -272,19 +257,18 @@ def _ceiling(scores: Scores, criteria: Sequence[Criterion], total: float) -> Cei
     """The lowest of the bounds."""
     if scores.is_first_release:
         return None
-    # The take's two foundations limit the whole: perfect dynamics cannot rescue wrong notes.
+    # A take's foundations limit the whole: perfect dynamics cannot rescue wrong notes.
     bounds = []
-    for of, (least, rate) in ((CeilingOf.NOTES, NOTES_CEILING), (CeilingOf.TIMING, TIMING_CEILING)):
-        criterion = next(
-            (c for c in criteria if c.name == of.value and c.weight and c.score is not None), None
-        )
-        if criterion is not None and criterion.score is not None:
-            bounds.append(Ceiling(of=of, by=criterion.score, most=round(least + rate * criterion.score, 3)))
+    for criterion in criteria:
+        kind = CRITERIA.get(CriterionKey(criterion.name))
+        if kind is not None and kind.ceiling is not None and criterion.weight and criterion.score is not None:
+            most = round(kind.ceiling.least + kind.ceiling.rate * criterion.score, 3)
+            bounds.append(Ceiling(of=kind.key, by=criterion.score, most=most))
     # A take that is hardly the exercise has hardly a mark, down to 0 where it is of something else: unless a
     # teacher has heard it and says otherwise.
     if scores.likeness < 1.0 and not any(c.is_changed for c in criteria):
         percent = tenths(100.0 * scores.likeness)
-        bounds.append(Ceiling(of=CeilingOf.LIKENESS, by=percent, most=percent))
+        bounds.append(Ceiling(of=LIKENESS, by=percent, most=percent))
     return min(bounds, key=lambda bound: bound.most, default=None)
 
 
@@ -297,17 +281,17 @@ def _row_costs(criteria: Sequence[Criterion], rows: int) -> tuple[float, ...]:
 
 
 def _verdicts(facts: Facts, criteria: Sequence[Criterion]) -> tuple[Verdict, ...]:
-    right, otherwise, matched = Verdict.IN_TIME, Verdict.NOT_COUNTED, Outcome.MATCHED
+    right, otherwise, matched = IN_TIME, NOT_COUNTED, Outcome.MATCHED
     verdicts = [right if outcome is matched else otherwise for outcome in facts.rows.outcome]
     for ornament in facts.rows.ornaments:
         if ornament.is_written:
             verdicts[ornament.row] = right
     for n in facts.rows.abandoned:
-        verdicts[n] = Verdict.ABANDONED
+        verdicts[n] = ABANDONED
     by_name = {c.name: c for c in criteria if c.weight}
     # Written in reverse, so that the criterion that speaks first has the last word.
     for name in reversed(SPEAKS_FIRST):
-        losses = by_name.get(name.value)
+        losses = by_name.get(name)
         if losses is not None:
             for row, why in zip(losses.losses.row, losses.losses.why, strict=True):
                 verdicts[row] = VERDICT_OF[why]

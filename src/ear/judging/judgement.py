@@ -1,118 +1,18 @@
 """What a take is worth, as values: scores as they are stored, and the judgement that everything reads."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from enum import StrEnum
+from dataclasses import dataclass
 from functools import cached_property
 
-from ear.criteria import CriterionName
-from ear.findings.confusions import Value
+from ear.criteria.levels import Window
+from ear.criteria.score import NO_LOSSES, CriterionScore, Losses, Verdict, WorkingLine
 from ear.findings.finding import Finding
-from ear.judging.levels import Window
 from ear.judging.rubric import Band, TeacherCriterion
 from ear.plain import from_plain, to_plain
 
 SCHEMA = 1
 VERSION = "2026.12.3"
 """Of the judging code; kept with all scores."""
-
-
-class LossReason(StrEnum):
-    """What a row has lost credit for."""
-
-    MISSED = "missed"
-    WRONG = "wrong"
-    EXTRA = "extra"
-    DOUBLE = "double"
-    GRAZE = "graze"
-    ORNAMENT = "ornament"
-    """Of an ornament that is not written."""
-    OVERLAID = "overlaid"
-    EARLY = "early"
-    LATE = "late"
-    BESIDE = "beside"
-    SLIP = "slip"
-    SHORT = "short"
-    LONG = "long"
-    SOFT = "soft"
-    LOUD = "loud"
-    BLURRED = "blurred"
-    DRY = "dry"
-    PEDAL_EARLY = "pedal_early"
-    PEDAL_LATE = "pedal_late"
-
-
-class Verdict(StrEnum):
-    """How a row went, in one word. All but the first and the last two are faults: rows that lost credit."""
-
-    IN_TIME = "in_time"
-    """Right, in all that counts."""
-    EARLY = "early"
-    LATE = "late"
-    BESIDE = "beside"
-    """In the player's own time, not in the click's."""
-    WRONG = "wrong"
-    MISSED = "missed"
-    TOO_MANY = "too_many"
-    SLIP = "slip"
-    """The first note after a slip, a skip or a restart."""
-    SHORT = "short"
-    LONG = "long"
-    SOFT = "soft"
-    LOUD = "loud"
-    BLURRED = "blurred"
-    """The pedal was not changed here."""
-    DRY = "dry"
-    """The pedal was not down here."""
-    PEDAL_EARLY = "pedal_early"
-    PEDAL_LATE = "pedal_late"
-    ABANDONED = "abandoned"
-    """Of a false start."""
-    NOT_COUNTED = "not_counted"
-    """Wrong, missed or too many, where that costs nothing."""
-
-
-FAULTS = frozenset(Verdict) - {Verdict.IN_TIME, Verdict.ABANDONED, Verdict.NOT_COUNTED}
-TOO_MANY = (LossReason.EXTRA, LossReason.DOUBLE, LossReason.GRAZE, LossReason.ORNAMENT, LossReason.OVERLAID)
-VERDICT_OF: dict[LossReason, Verdict] = {
-    **{why: Verdict(why.value) for why in LossReason if why not in TOO_MANY},
-    **dict.fromkeys(TOO_MANY, Verdict.TOO_MANY),
-}
-SPEAKS_FIRST = (
-    CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW, CriterionName.LENGTH, CriterionName.DYNAMICS,
-    CriterionName.PEDAL,
-)  # fmt: skip
-"""Of a row that lost in several criteria, the one that gives its verdict."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class WorkingLine:
-    """One line of a sum: its code in `ear.judging.working`, and its figures."""
-
-    code: str
-    values: Mapping[str, Value] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Losses:
-    """Rows that lost credit, with points of the criterion's 100 and what for; all one length."""
-
-    row: tuple[int, ...] = ()
-    points: tuple[float, ...] = ()
-    why: tuple[LossReason, ...] = ()
-
-    def __len__(self) -> int:
-        return len(self.row)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CriterionScore:
-    """A measured criterion, 0 to 100 to one digit; None where there is nothing to measure."""
-
-    name: CriterionName
-    score: float | None
-    losses: Losses = Losses()
-    lines: tuple[WorkingLine, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -162,7 +62,7 @@ class Criterion:
     """One criterion as it counts. `machine` is Oido's own score, `score` what counts."""
 
     name: str
-    """A `CriterionName`, or the key of one that is marked by hand."""
+    """The key of a measured criterion, or the key of one that is marked by hand."""
     score: float | None
     machine: float | None
     weight: int
@@ -171,7 +71,7 @@ class Criterion:
     points: float
     """Score times weight: what it brings to the total."""
     lines: tuple[WorkingLine, ...] = ()
-    losses: Losses = Losses()
+    losses: Losses = NO_LOSSES
     """In points of its 100, with the teacher's score: they add up to what it lost, as far as the machine
     has found where."""
     teacher_score: TeacherScore | None = None
@@ -194,19 +94,16 @@ class Criterion:
         return self.teacher_score.why if self.teacher_score else ""
 
 
-class CeilingOf(StrEnum):
-    """What bounds a whole mark."""
-
-    NOTES = "notes"
-    TIMING = "timing"
-    LIKENESS = "likeness"
+LIKENESS = "likeness"
+"""Bounds the mark of a take that is hardly the exercise."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ceiling:
     """The total is no more than `most`, by a criterion's score or by how much of the part was recognised."""
 
-    of: CeilingOf
+    of: str
+    """The criterion's key, or LIKENESS."""
     by: float
     most: float
 

@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ear.judging.credits import tenths
+from ear.criteria.credits import tenths
 
 FINE = 2
 """Digits of a weight."""

@@ -1,10 +1,8 @@
 """Ear notes after a teacher has said that some of their notes are right, or do not count."""
 
 from collections.abc import Collection
-from dataclasses import replace
 
 from ear.facts.facts import RowFacts
-from ear.findings.confusions import confusion_values
 from ear.findings.finding import Finding
 
 
@@ -19,21 +17,8 @@ def without_waived(finding: Finding, waived: Collection[int], rows: RowFacts) ->
         return finding
     if not left:
         return None
-    if finding.values.get("count") != len(finding.rows):
-        return replace(finding, rows=left)
-    confusions = tuple(confusion for confusion in finding.confusions if confusion.row in left)
-    values = {**finding.values, "count": len(left)}
-    if confusions:
-        values |= confusion_values(confusions)
     bars = sorted(bar for row in left if (bar := _bar_of(row, rows)) is not None)
-    return replace(
-        finding,
-        size=float(len(left)),
-        rows=left,
-        bars=(bars[0], bars[-1]) if bars else finding.bars,
-        values=values,
-        confusions=confusions,
-    )
+    return finding.narrowed(left, (bars[0], bars[-1]) if bars else None)
 
 
 def _bar_of(row: int, rows: RowFacts) -> int | None:

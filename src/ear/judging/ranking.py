@@ -3,11 +3,14 @@
 import math
 from collections.abc import Collection, Mapping, Sequence
 
-from ear.criteria import CriterionName
+from ear.criteria.table import REPORTED
+from ear.criteria.timing import TIMING
+from ear.criterion import CriterionKey
+from ear.extraction.stored_sentences import StoredSentences
 from ear.facts.facts import Facts
 from ear.findings.finding import Finding
 from ear.findings.kind import Tone
-from ear.findings.table import kind_of
+from ear.findings.praise import WellBars
 from ear.judging.judgement import CostedFinding, Criterion
 from ear.judging.narrowing import without_waived
 
@@ -17,7 +20,6 @@ COVERED_SHARE = 0.7
 """A finding of Timing whose notes another one has told, to this share, is not told again."""
 MIN_PRAISED = 8
 """Notes below which nothing is praised."""
-MOSTLY = 0.9
 
 
 def rank_findings(
@@ -33,17 +35,17 @@ def rank_findings(
     heard = [
         CostedFinding(finding=f, cost=_cost(f, by_criterion, row_costs))
         for f in findings
-        if kind_of(f.code).tone is not Tone.PRAISE
+        if f.kind.tone is not Tone.PRAISE
     ]
     faults = [t for t in heard if t.cost >= MIN_COST or _is_always_shown(t.finding)]
     faults.sort(key=lambda t: (-t.cost, t.finding.bars or (0, 0), t.finding.code))
-    progress = [f for f in findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values]
+    progress = [f for f in findings if f.kind.tone is Tone.PRAISE and not isinstance(f, StoredSentences)]
     return tuple(_each_cause_once(faults)), (*_went_well(facts, criteria, row_costs), *progress)
 
 
 def _is_always_shown(finding: Finding) -> bool:
     # What the first release has told stays told.
-    return kind_of(finding.code).tone is Tone.FACT or "teacher" in finding.values
+    return finding.kind.tone is Tone.FACT or isinstance(finding, StoredSentences)
 
 
 def _of_rows(criterion: Criterion, rows: int) -> list[float]:
@@ -56,24 +58,24 @@ def _of_rows(criterion: Criterion, rows: int) -> list[float]:
 
 
 def _cost(finding: Finding, by_criterion: Mapping[str, list[float]], row_costs: Sequence[float]) -> float:
-    kind = kind_of(finding.code)
+    kind = finding.kind
     if kind.takes_all:
         return math.fsum(map(row_costs.__getitem__, finding.rows))
-    if kind.criterion is None or kind.criterion.value not in by_criterion:
+    if kind.criterion is None or kind.criterion not in by_criterion:
         return 0.0
-    return math.fsum(map(by_criterion[kind.criterion.value].__getitem__, finding.rows))
+    return math.fsum(map(by_criterion[kind.criterion].__getitem__, finding.rows))
 
 
 def _each_cause_once(faults: Sequence[CostedFinding]) -> list[CostedFinding]:
     """Drop what dearer findings of the same criterion have told of the same notes."""
-    ranked_rows: dict[CriterionName | None, set[int]] = {}
+    ranked_rows: dict[CriterionKey | None, set[int]] = {}
     kept: list[CostedFinding] = []
     # “Unsteady” and the like hold for the whole take: they are dropped if nearer causes already explain
     # most of their notes.
-    nearer = [t for t in faults if _is_timing(t) and not kind_of(t.finding.code).is_overall]
+    nearer = [t for t in faults if _is_timing(t) and not t.finding.kind.is_overall]
     explained = {row for t in nearer if t.cost >= MIN_COST for row in t.finding.rows}
     for fault in faults:
-        kind, rows = kind_of(fault.finding.code), set(fault.finding.rows)
+        kind, rows = fault.finding.kind, set(fault.finding.rows)
         if kind.is_overall and len(rows & explained) > len(rows) / 2:
             continue
         # Faults come dearest first, so a later one that covers the same notes tells the student nothing
@@ -93,45 +95,16 @@ def _each_cause_once(faults: Sequence[CostedFinding]) -> list[CostedFinding]:
 
 
 def _is_timing(costed: CostedFinding) -> bool:
-    return kind_of(costed.finding.code).criterion is CriterionName.TIMING
+    return costed.finding.kind.criterion == TIMING
 
 
 def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]) -> list[Finding]:
     """What lost nothing: nothing else is praised."""
     if facts.counts.matched + facts.counts.wrong_pitch < MIN_PRAISED:
         return []
-    counted = {c.name: set(c.losses.row) for c in criteria if c.weight}
-    of, bars = facts.target.notes, (1, facts.target.bars)
-    findings = []
-
-    def praise(code: str, rows: Sequence[int], **values: str | int | float) -> None:
-        findings.append(
-            Finding(
-                code=code, size=len(rows), unit="notes", rows=tuple(rows), bars=bars,
-                values={"count": len(rows), "of": of, **values},
-            )
-        )  # fmt: skip
-
-    if CriterionName.TIMING in counted:
-        lost = counted[CriterionName.TIMING]
-        spread = facts.figures.spread_ms
-        # Without a click there is nothing to be in time with but one's own pulse, which has a tempo.
-        own = {} if facts.take.has_click else {"bpm": facts.figures.played_bpm, "click": facts.target.bpm}
-        own_pulse = "" if facts.take.has_click else "own_"
-        if not lost and spread is not None:
-            praise(f"well_in_{own_pulse}time", range(of), spread=round(spread), **own)
-        elif of - len(lost) >= MOSTLY * of:
-            praise(f"mostly_in_{own_pulse}time", [i for i in range(of) if i not in lost], **own)
-    if CriterionName.NOTES in counted:
-        lost = counted[CriterionName.NOTES]
-        wrong = sum(row < of for row in lost)
-        if not lost:
-            praise("well_notes", range(of))
-        elif of - wrong >= MOSTLY * of:
-            praise("mostly_notes", [i for i in range(of) if i not in lost])
-    if facts.rows.accents and CriterionName.DYNAMICS in counted and not counted[CriterionName.DYNAMICS]:
-        praise("well_accents", facts.rows.accents)
-    return [*findings, *_best_bars(facts, row_costs)]
+    lost = {c.name: set(c.losses.row) for c in criteria if c.weight}
+    praise = [each for kind in REPORTED if kind.key in lost for each in kind.praise(facts, lost[kind.key])]
+    return [*praise, *_best_bars(facts, row_costs)]
 
 
 def _best_bars(facts: Facts, row_costs: Sequence[float]) -> list[Finding]:
@@ -154,4 +127,4 @@ def _best_bars(facts: Facts, row_costs: Sequence[float]) -> list[Finding]:
     if not faulty or unplaced or not 2 <= len(best) < facts.target.bars:
         return []
     rows = tuple(i for i, bar in enumerate(at) if best[0] <= bar <= best[-1])
-    return [Finding(code="well_bars", size=len(best), unit="bars", rows=rows, bars=(best[0], best[-1]))]
+    return [WellBars(rows=rows, bars=(best[0], best[-1]))]

@@ -7,9 +7,10 @@ from typing import Any
 
 import msgspec
 
-from ear.criteria import CriterionName
+from ear.criteria.levels import Level, level_named
+from ear.criteria.table import CRITERIA
+from ear.criterion import CriterionKey
 from ear.errors import EarError, FormatError, ValueOutOfRange
-from ear.judging.levels import Level, level_named
 from ear.notes import Kind
 from ear.plain import from_plain, to_plain
 from ear.text import term
@@ -93,7 +94,7 @@ class Rubric:
     `out_of` is the mark's whole (100, 20, 10 …); it is rounded to whole points, or to halves.
     """
 
-    weights: tuple[tuple[CriterionName, float], ...]
+    weights: tuple[tuple[CriterionKey, float], ...]
     bands: tuple[Band, ...]
     forgiven_bias_ms: float = 30.0
     """A constant lead or lag up to this costs nothing: it may be the set-up's."""
@@ -119,6 +120,8 @@ class Rubric:
         weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.teacher_criteria)]
         if any(not 0 <= weight <= MAX_WEIGHT for weight in weights) or not any(weights):
             raise ValueOutOfRange("weights_out_of_range")
+        if any(key not in CRITERIA for key, _ in self.weights):
+            raise FormatError(expected=term("a rubric"), actual="another criterion")
         if not self.bands or min(band.least for band in self.bands) > 0:
             raise ValueOutOfRange("bands_not_from_zero")
         if len(self.bands) > MAX_BANDS or len({band.least for band in self.bands}) < len(self.bands):
@@ -212,7 +215,7 @@ class _StoredTeacherCriterion(msgspec.Struct, kw_only=True):
 
 
 class _StoredRubric(msgspec.Struct, kw_only=True):
-    weights: dict[CriterionName, float]
+    weights: dict[CriterionKey, float]
     bands: list[tuple[float, str]]
     forgiven_ms: float
     level: str | None
@@ -250,22 +253,10 @@ DEFAULT_BANDS = (
     Band(least=75, name=term("Assured")),
     Band(least=90, name=term("Concert-ready")),
 )
-
-_C = CriterionName
 DEFAULT_RUBRICS = {
-    Kind.KEYBOARD: Rubric(
-        weights=(
-            (_C.NOTES, 35),
-            (_C.TIMING, 35),
-            (_C.FLOW, 10),
-            (_C.DYNAMICS, 10),
-            (_C.LENGTH, 10),
-            (_C.PEDAL, 10),
-        ),
+    kind: Rubric(
+        weights=tuple((key, row.weights[kind]) for key, row in CRITERIA.items() if kind in row.weights),
         bands=DEFAULT_BANDS,
-    ),
-    Kind.DRUMS: Rubric(
-        weights=((_C.NOTES, 30), (_C.TIMING, 45), (_C.FLOW, 10), (_C.DYNAMICS, 15)),
-        bands=DEFAULT_BANDS,
-    ),
+    )
+    for kind in Kind
 }

@@ -13,13 +13,15 @@ from random import Random
 
 import numpy as np
 
-from ear.criteria import CriterionName
+from ear.criteria.levels import DEFAULT_LEVEL, LEVELS, Level
+from ear.criteria.notes import NOTES
+from ear.criteria.table import CRITERIA
+from ear.criteria.timing import TIMING
+from ear.criterion import CriterionKey
 from ear.errors import EarError
-from ear.facts.extraction import extract_facts
+from ear.extraction.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.judging.criteria import CRITERIA
-from ear.judging.judge import NOTES_CEILING, TIMING_CEILING, Rules, judge, score
-from ear.judging.levels import DEFAULT_LEVEL, LEVELS, Level
+from ear.judging.judge import Rules, judge, score
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.measuring.figures import Floats
 from ear.notes import Kind, Part, Take
@@ -144,7 +146,7 @@ def _see(facts: Sequence[Facts], own: Rubric) -> _Seen:
     for level in LEVELS.values():
         scored = [score(f, Rules(rubric=own, level=level)) for f in facts]
         by = [{c.name: c.score for c in one.criteria} for one in scored]
-        timing[level.key] = np.array([one[CriterionName.TIMING] for one in by], dtype=np.float64)
+        timing[level.key] = np.array([one[TIMING] for one in by], dtype=np.float64)
         rest = np.array([_rest(one, own) for one in by])
     for floor in FLOORS:
         rules = Rules(rubric=replace(own, floor_percent=floor), level=DEFAULT_LEVEL)
@@ -152,12 +154,12 @@ def _see(facts: Sequence[Facts], own: Rubric) -> _Seen:
     return _Seen(timing=timing, notes=notes, rest=rest, likeness=np.array([f.take.likeness for f in facts]))
 
 
-def _others(own: Rubric) -> list[tuple[CriterionName, float]]:
-    main = (CriterionName.NOTES, CriterionName.TIMING)
+def _others(own: Rubric) -> list[tuple[CriterionKey, float]]:
+    main = (NOTES, TIMING)
     return [(name, weight) for name, weight in own.weights if name not in main]
 
 
-def _rest(scores: dict[CriterionName, float | None], own: Rubric) -> float:
+def _rest(scores: dict[CriterionKey, float | None], own: Rubric) -> float:
     weighted_scores = [(scores[name], weight) for name, weight in _others(own)]
     whole = sum(weight for value, weight in weighted_scores if value is not None)
     return (
@@ -186,8 +188,10 @@ def _marks(seen: _Seen, level: Level, floor: float, *, with_ceilings: bool) -> F
     rest = 100 - PAIRS.sum(axis=1)
     total: Floats = np.column_stack((PAIRS, rest)) @ np.stack((by_notes, by_timing, seen.rest)) / 100.0
     if with_ceilings:
-        for scores, (least, rate) in ((by_notes, NOTES_CEILING), (by_timing, TIMING_CEILING)):
-            total = np.minimum(total, least + rate * scores)
+        for scores, key in ((by_notes, NOTES), (by_timing, TIMING)):
+            bound = CRITERIA[key].ceiling
+            assert bound is not None
+            total = np.minimum(total, bound.least + bound.rate * scores)
         total = np.minimum(total, np.where(seen.likeness < 1.0, 100.0 * seen.likeness, 100.0))
     return total
 
@@ -195,7 +199,7 @@ def _marks(seen: _Seen, level: Level, floor: float, *, with_ceilings: bool) -> F
 def _steps(own: Rubric, level: Level, floor: float, *, with_ceilings: bool) -> Floats:
     """How far each pair of weights, so set, is from the default: (pairs,)."""
     keys, weights = list(LEVELS), dict(own.weights)
-    default = np.array([weights[CriterionName.NOTES], weights[CriterionName.TIMING]])
+    default = np.array([weights[NOTES], weights[TIMING]])
     away: Floats = np.abs(PAIRS - default).sum(axis=1) / 5
     away += abs(keys.index(level.key) - keys.index(DEFAULT_LEVEL.key))
     away += abs(floor - level.floor_percent) / 5 + (0 if with_ceilings else 2)
@@ -205,7 +209,7 @@ def _steps(own: Rubric, level: Level, floor: float, *, with_ceilings: bool) -> F
 def _rubric(own: Rubric, setting: _Setting) -> Rubric:
     others = _others(own)
     rate = (100 - setting.notes - setting.timing) / sum(weight for _, weight in others)
-    weights = {CriterionName.NOTES: float(setting.notes), CriterionName.TIMING: float(setting.timing)}
+    weights = {NOTES: float(setting.notes), TIMING: float(setting.timing)}
     weights |= {name: round(weight * rate, 2) for name, weight in others}
     return replace(
         own,

@@ -7,9 +7,9 @@ from typing import Any
 
 import msgspec
 
-from ear.criteria import CriterionName
+from ear.criteria.levels import Level, level_named
+from ear.criterion import CriterionKey
 from ear.errors import EarError, FormatError, ValueOutOfRange
-from ear.judging.levels import Level, level_named
 from ear.judging.rubric import Rubric
 from ear.note_place import NotePlace
 from ear.plain import from_plain, to_plain
@@ -40,7 +40,7 @@ class TakeSettings:
     """None, or empty: as it is otherwise."""
 
     level: Level | None = None
-    weights: Mapping[CriterionName, float] | None = None
+    weights: Mapping[CriterionKey, float] | None = None
     forgiven_ms: float | None = None
     latency_ms: float | None = None
     """Of the first pass, taken off instead of what was measured; further passes move with it."""
@@ -145,7 +145,7 @@ class TakeSettings:
 
 class _StoredSettings(msgspec.Struct, kw_only=True, omit_defaults=True):
     level: str | None = None
-    weights: dict[CriterionName, float] | None = None
+    weights: dict[CriterionKey, float] | None = None
     forgiven_ms: float | None = None
     latency_ms: float | None = None
     pads: dict[int, int] = {}

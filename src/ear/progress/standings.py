@@ -4,18 +4,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ear.criteria import CriterionName
-from ear.facts.extraction import standing_of
+from ear.criteria.dynamics import DYNAMICS
+from ear.criteria.levels import DEFAULT_LEVEL
+from ear.extraction.extraction import standing_of
 from ear.facts.facts import Facts
 from ear.findings.standing import MAD_ERROR, MEDIAN_ERROR, WANDER
 from ear.judging.judge import Rules, score
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_BANDS, Rubric
 from ear.plain import from_plain, to_plain
 
-DYNAMICS_ALONE = Rules(
-    rubric=Rubric(weights=((CriterionName.DYNAMICS, 1.0),), bands=DEFAULT_BANDS), level=DEFAULT_LEVEL
-)
+DYNAMICS_ALONE = Rules(rubric=Rubric(weights=((DYNAMICS, 1.0),), bands=DEFAULT_BANDS), level=DEFAULT_LEVEL)
 """Whatever the rubric weighs: Dynamics is followed all the same."""
 
 

@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ear.assess import assess
+from ear.criteria.levels import Level
 from ear.editing.transpose import to_key
 from ear.errors import ValueOutOfRange
 from ear.facts.facts import Facts
 from ear.findings.finding import Finding
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON, RawEvent, take_from_events
 from ear.judging.judgement import Judgement
-from ear.judging.levels import Level
 from ear.notes import Part
 from ear.practice.ladder import WHOLE, Rung
 

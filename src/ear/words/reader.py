@@ -23,6 +23,7 @@ class Reader:
     conventions: Conventions = PLAIN
     gettext: Callable[[str], str] = _plain
     ngettext: Callable[[str, str, float], str] = _plain_plural
+    pgettext: Callable[[str, str], str] = lambda context, text: text
 
     def say(self, text: Text, values: Mapping[str, object]) -> str:
         """Return the text with its gaps filled, in the plural form that its number asks for."""
@@ -30,6 +31,8 @@ class Reader:
             number = values[text.by]
             assert isinstance(number, int | float)
             return self.ngettext(text.singular, text.plural, number).format(**values)
+        if text.context:
+            return self.pgettext(text.context, text.singular).format(**values)
         return self.gettext(text.singular).format(**values) if text.singular else ""
 
 

@@ -7,12 +7,12 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
+from ear.criteria.levels import LEVELS
 from ear.editing.bars import MAX_BARS
 from ear.editing.edited import ALL
 from ear.editing.quantise import suggested_step
 from ear.editing.step_grid import StepGrid, step_grid
 from ear.errors import EarError
-from ear.judging.levels import LEVELS
 from ear.labels import PLAIN, Conventions
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
 from ear.notes.note import MAX_FIFTHS

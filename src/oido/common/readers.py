@@ -1,19 +1,32 @@
 """Texts of the core in the language of the request."""
 
-from django.utils.translation import gettext, ngettext
+from typing import TYPE_CHECKING
+
+from django.utils.translation import gettext, gettext_lazy, ngettext, pgettext, pgettext_lazy
 
 from ear.labels import PLAIN, Conventions
+from ear.text import Text
 from ear.words.reader import Reader
+
+if TYPE_CHECKING:
+    from django.utils.functional import _StrPromise
 
 
 def reader_with(conventions: Conventions) -> Reader:
     """Return a reader in the language of the request, with these conventions."""
-    return Reader(conventions=conventions, gettext=gettext, ngettext=_ngettext)
+    return Reader(conventions=conventions, gettext=gettext, ngettext=_ngettext, pgettext=pgettext)
 
 
 def _ngettext(singular: str, plural: str, number: float) -> str:
     # Catalogues choose a plural by a whole number: a fraction takes the form of two.
     return ngettext(singular, plural, int(number) if number == int(number) else 2)
+
+
+def promise(text: Text) -> "_StrPromise":
+    """Return a text of one form without gaps, in the language of whoever reads it later."""
+    if text.context:
+        return pgettext_lazy(text.context, text.singular)
+    return gettext_lazy(text.singular)
 
 
 PAGES = reader_with(PLAIN)

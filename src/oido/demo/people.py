@@ -2,12 +2,14 @@
 
 from dataclasses import dataclass
 
-from ear.criteria import CriterionName
+from ear.criteria.dynamics import DYNAMICS
+from ear.criteria.flow import FLOW
+from ear.criteria.length import LENGTH
+from ear.criteria.notes import NOTES
+from ear.criteria.timing import TIMING
 from ear.judging.rubric import Band, CriterionLevel, HelpCost, Rubric, TeacherCriterion
 from ear.notes import Kind
 from ear.players.robot import Habits, Jump, TempoHabit
-
-_C = CriterionName
 
 SCHOOL = "The Slipway Evening School of Music"
 TIME_ZONE = "Europe/London"
@@ -89,8 +91,8 @@ RUBRIC_NAME = "Slipway evening rubric"
 def rubric(kind: Kind) -> Rubric:
     """The school's own, for keyboard or drums."""
     measured = {
-        Kind.KEYBOARD: ((_C.NOTES, 30), (_C.TIMING, 30), (_C.FLOW, 10), (_C.DYNAMICS, 5), (_C.LENGTH, 5)),
-        Kind.DRUMS: ((_C.NOTES, 25), (_C.TIMING, 40), (_C.FLOW, 10), (_C.DYNAMICS, 5)),
+        Kind.KEYBOARD: ((NOTES, 30), (TIMING, 30), (FLOW, 10), (DYNAMICS, 5), (LENGTH, 5)),
+        Kind.DRUMS: ((NOTES, 25), (TIMING, 40), (FLOW, 10), (DYNAMICS, 5)),
     }[kind]
     return Rubric(
         weights=measured,

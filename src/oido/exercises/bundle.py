@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 import msgspec
 from msgspec import Meta
 
+from ear.criteria.levels import LEVELS
 from ear.errors import EarError, FormatError
 from ear.formats import safe_zip
 from ear.formats.characters import refuse_control_characters
@@ -17,7 +18,6 @@ from ear.formats.musicxml import write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf_writing import write_part
 from ear.free.exercise import FreeSpec
-from ear.judging.levels import LEVELS
 from ear.labels import LabelKind
 from ear.notes import Part
 from ear.plain import from_plain, to_plain

@@ -8,10 +8,10 @@ from django.db import models
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
+from ear.criteria.levels import DEFAULT_LEVEL, LEVELS
 from ear.formats.part_json import part_from_json
 from ear.formats.sandboxed_reader import checked
 from ear.free.exercise import FreeSpec
-from ear.judging.levels import DEFAULT_LEVEL, LEVELS
 from ear.labels import LabelKind
 from ear.labels.chosen import ON_THE_PAGE
 from ear.labels.kinds import label_kinds

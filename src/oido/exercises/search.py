@@ -9,7 +9,7 @@ from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
-from ear.judging.levels import LEVELS
+from ear.criteria.levels import LEVELS
 from ear.patterns.modes import key_name
 from oido.common.numbers import whole
 from oido.exercises.models import Exercise, KindChoice, Tag, Task

@@ -6,7 +6,8 @@ from django.http import QueryDict
 from django.urls import reverse
 
 from ear.findings.finding import Finding, Practice
-from ear.findings.rendering import FOR_STUDENT, practice_of, render_finding
+from ear.findings.kind import FOR_STUDENT
+from ear.findings.rendering import render_finding
 from ear.practice.ladder import Rung
 from ear.words.reader import Reader
 from oido.assignments.student_terms import get_student_terms
@@ -39,7 +40,7 @@ def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
     judgement = judged(take)
     target = judgement.facts.target
     faults = [
-        (fault.finding, practice_of(fault.finding, last_bar=target.bars, targets=target.notes))
+        (fault.finding, fault.finding.practice(last_bar=target.bars, targets=target.notes))
         for fault in judgement.judgement.faults
     ]
     faults.sort(key=lambda pair: pair[1] is None)

@@ -11,7 +11,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.utils.translation import gettext as _
 
-from ear.facts.codec import facts_to_json
+from ear.extraction.codec import facts_to_json
 from oido.assignments.models import Arrangement
 from oido.audit.models import Act
 from oido.common.cells import BOM, plain_cell

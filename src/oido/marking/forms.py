@@ -5,9 +5,9 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
+from ear.criteria.levels import LEVELS
 from ear.errors import EarError
 from ear.judging.judgement import TeacherScore
-from ear.judging.levels import LEVELS
 from ear.judging.rubric import MAX_FORGIVEN_MS, MAX_WEIGHT, Rubric, TeacherCriterion
 from ear.judging.settings import MAX_LATENCY_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
@@ -85,7 +85,7 @@ class TryForm(forms.Form):
         exercise's."""
         settings = take.set_for_it
         self.base, self.base_level = base, base.level.key if base.level else level
-        weights = {name.value: weight for name, weight in rubric.weights}
+        weights = dict(rubric.weights)
         self.take, self.numbers = take, numbers
         self.criteria = criteria_of(Kind(take.exercise.kind))
         self.own_latency_ms = take.latency_ms
@@ -95,14 +95,14 @@ class TryForm(forms.Form):
             initial={
                 "level": rubric.level.key if rubric.level else level, "forgiven_ms": f"{rubric.forgiven_bias_ms:g}", "latency_ms": f"{round(latency, 1):g}",
                 "why": settings.why,
-                **{f"weight-{name.value}": f"{weights.get(name.value, 0):g}" for name in self.criteria},
+                **{f"weight-{name}": f"{weights.get(name, 0):g}" for name in self.criteria},
                 **{f"pad-{n}": str(settings.pads.get(n, n)) for n in numbers},
             },
         )  # fmt: skip
         offer(self, "level", [(each.key, _(each.name)) for each in LEVELS.values()])
         for name in self.criteria:
-            self.fields[f"weight-{name.value}"] = forms.FloatField(
-                label=CRITERION_LABELS[name.value], min_value=0, max_value=MAX_WEIGHT
+            self.fields[f"weight-{name}"] = forms.FloatField(
+                label=CRITERION_LABELS[name], min_value=0, max_value=MAX_WEIGHT
             )
         lanes = [(str(lane.pitches[0]), lane.name) for lane in STANDARD_KIT.lanes]
         for n in numbers:
@@ -114,7 +114,7 @@ class TryForm(forms.Form):
 
     @property
     def weights(self) -> list[forms.BoundField]:
-        return [self[f"weight-{name.value}"] for name in self.criteria]
+        return [self[f"weight-{name}"] for name in self.criteria]
 
     @property
     def pads(self) -> list[forms.BoundField]:
@@ -132,7 +132,7 @@ class TryForm(forms.Form):
 
     def _settings(self, c: dict[str, Any]) -> TakeSettings:
         """Only what differs from what holds for all."""
-        weights = {name: c[f"weight-{name.value}"] for name in self.criteria if c[f"weight-{name.value}"]}
+        weights = {name: c[f"weight-{name}"] for name in self.criteria if c[f"weight-{name}"]}
         own_latency = round(c["latency_ms"], 1) == round(self.own_latency_ms, 1)
         return replace(
             self.take.set_for_it,

@@ -9,7 +9,6 @@ from django.db.models import Exists, OuterRef, QuerySet
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
 
-from ear.findings.table import kind_of
 from oido.assignments.models import Assignment
 from oido.common.numbers import whole
 from oido.marking.models import Reply
@@ -196,9 +195,7 @@ def _reasons(take: Take) -> list[Any]:
     if not judgement.is_readable:
         return [_("its measurement cannot be read")]
     mark, counts = judgement.judgement, judgement.facts.counts
-    reasons: list[Any] = [
-        FLAGGED[one.finding.code] for one in mark.faults if kind_of(one.finding.code).is_flagged
-    ]
+    reasons: list[Any] = [FLAGGED[one.finding.code] for one in mark.faults if one.finding.kind.is_flagged]
     reasons += [doubt.text for doubt in list_doubts(take)]
     if mark.to_be_marked:
         reasons.append(_("something is marked by hand"))

@@ -12,7 +12,7 @@ from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from ear.facts.extraction import VERSION
+from ear.extraction.extraction import VERSION
 from ear.facts.facts import Facts
 from oido.common.permissions import NotAllowed
 from oido.jobs.kinds import Progress

@@ -3,10 +3,10 @@
 from dataclasses import dataclass, replace
 from typing import Any
 
+from ear.extraction.finding_codec import finding_from_json, finding_to_json
 from ear.findings.finding import Finding
 from ear.judging.judge import Changes
 from ear.judging.judgement import Judgement
-from ear.plain import from_plain, to_plain
 from oido.assignments.models import Late
 from oido.assignments.student_terms import get_student_terms
 from oido.marking.models import MarkSheet
@@ -64,9 +64,9 @@ def _put(sheet: MarkSheet, mark: Judgement) -> None:
 def _kept(mark: Judgement) -> Any:
     if not mark.faults:
         return None
-    return to_plain(replace(mark.faults[0].finding, rows=(), confusions=()))
+    return finding_to_json(mark.faults[0].finding.without_rows())
 
 
 def first_heard(stored: MarkSheet) -> Finding | None:
     """Return the ear note that costs most, or None."""
-    return from_plain(stored.heard, Finding, expected="an ear note") if stored.heard else None
+    return finding_from_json(stored.heard) if stored.heard else None

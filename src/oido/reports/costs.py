@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
-from ear.criteria import CriterionName
+from ear.criteria.table import VERDICT_OF
+from ear.criteria.timing import TIMING
 from ear.drawing.verdicts import place_of_row
-from ear.judging.judgement import VERDICT_OF
 from ear.labels import Conventions
 from ear.note_place import NotePlace
 from oido.reports.analysed_take import AnalysedTake
@@ -58,7 +58,7 @@ def costliest(analysed: AnalysedTake, conventions: Conventions) -> dict[str, lis
                     bar=position.bar,
                     beat=position.beat,
                     why=VERDICT_NAMES[VERDICT_OF[why]],
-                    deviation_ms=row.judged_ms if criterion.name == CriterionName.TIMING else None,
+                    deviation_ms=row.judged_ms if criterion.name == TIMING else None,
                     points=points * criterion.weight / 100.0,
                 )
             )

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ear.criteria.score import Verdict
 from ear.drawing.verdicts import RowAt, Selection, place_of_row, places_of_row, ticks_per_second
-from ear.judging.judgement import Verdict
 from ear.labels.counting import syllable
 from ear.note_place import NotePlace
 from ear.notes import Part

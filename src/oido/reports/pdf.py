@@ -6,7 +6,8 @@ import re
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
 
-from ear.findings.rendering import FOR_STUDENT, render_finding
+from ear.findings.kind import FOR_STUDENT
+from ear.findings.rendering import render_finding
 from ear.judging.working import describe_ceiling
 from ear.labels import Conventions
 from ear.words.reader import Reader

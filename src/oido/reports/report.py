@@ -15,10 +15,9 @@ from ear.drawing.profiles import IN_TIME, DrawnProfile, PlaceFigures, profile
 from ear.drawing.tempo import TempoPicture, tempo_picture
 from ear.drawing.verdicts import RowAt, Selection, place_of_row
 from ear.findings.finding import Finding
-from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, render_finding
-from ear.findings.table import kind_of
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.labels.counting import syllable
-from ear.note_place import NotePlace
 from ear.notes import Part
 from ear.words.controls import describe_controls
 from ear.words.reader import Reader, describe_bars
@@ -161,18 +160,16 @@ def ear_notes_of(analysed: AnalysedTake, to: str, reader: Reader) -> tuple[EarNo
     ear_notes = []
     for index, fault in enumerate(analysed.judgement.faults):
         finding = fault.finding
-        own = [row for row in finding.rows if row < targets]
-        others = [NotePlace.of_row(None, rows.take[row]) for row in finding.rows if row >= targets]
         ear_notes.append(
             EarNote(
                 letter=_letter(index),
-                tone=kind_of(finding.code).hue.value,
+                tone=finding.kind.hue.value,
                 text=render_finding(finding, to, reader, played_on=analysed.take.played_on),
                 cost=fault.cost,
                 first_bar=finding.bars[0] if finding.bars else None,
                 last_bar=finding.bars[1] if finding.bars else None,
-                targets=tuple(own),
-                points_at=" ".join(map(str, [*map(NotePlace.target, own), *others])),
+                targets=tuple(row for row in finding.rows if row < targets),
+                points_at=" ".join(str(rows.place(row)) for row in finding.rows),
                 elsewhere=tuple(_elsewhere(analysed, finding)),
             )
         )
@@ -200,7 +197,7 @@ def _ear_marks(analysed: AnalysedTake) -> list[EarMark]:
     return [
         EarMark(
             letter=_letter(k),
-            tone=kind_of(one.finding.code).hue.value,
+            tone=one.finding.kind.hue.value,
             targets=tuple(row for row in one.finding.rows if row < targets),
         )
         for k, one in enumerate(analysed.judgement.faults[:SHOWN_FIRST])
@@ -315,7 +312,7 @@ def _untimely(analysed: AnalysedTake, key: str) -> dict[Any, str]:
         place = of(row.target)
         count[place] += 1
         if row.time is not None:
-            why.setdefault(place, Counter())[row.time.value] += 1
+            why.setdefault(place, Counter())[row.time] += 1
     return {
         place: reasons.most_common(1)[0][0]
         for place, reasons in why.items()

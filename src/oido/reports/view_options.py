@@ -6,37 +6,19 @@ from typing import Any
 from django.http import QueryDict
 from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
-from django.utils.translation import pgettext_lazy
 
+from ear.criteria.score import Verdict
+from ear.criteria.table import VERDICT_NAMES as NAMES
 from ear.drawing.verdicts import Selection
-from ear.judging.judgement import Verdict
 from oido.common.numbers import whole
+from oido.common.readers import promise
 from oido.exercises.pages import PAGE_WIDTH, voices_of
 from oido.reports.analysed_take import AnalysedTake
 
 ROWS_A_PAGE = (2, 3, 4, 6, 8)
 NATURAL_ROWS = 3
 """Rows of a keyboard take that fill a page as they are drawn."""
-VERDICT_NAMES: dict[Verdict, Promise] = {
-    Verdict.IN_TIME: pgettext_lazy("timing", "right"),
-    Verdict.EARLY: pgettext_lazy("timing", "early"),
-    Verdict.LATE: pgettext_lazy("timing", "late"),
-    Verdict.BESIDE: _("in time with itself, not with the click"),
-    Verdict.WRONG: _("wrong note"),
-    Verdict.MISSED: pgettext_lazy("timing", "missed"),
-    Verdict.TOO_MANY: _("extra note"),
-    Verdict.SLIP: _("first note after a slip"),
-    Verdict.SHORT: _("too short"),
-    Verdict.LONG: _("too long"),
-    Verdict.SOFT: _("too soft"),
-    Verdict.LOUD: _("too loud"),
-    Verdict.BLURRED: _("pedal not changed"),
-    Verdict.DRY: _("pedal not down"),
-    Verdict.PEDAL_EARLY: _("pedal too early"),
-    Verdict.PEDAL_LATE: _("pedal too late"),
-    Verdict.ABANDONED: _("in a false start"),
-    Verdict.NOT_COUNTED: _("not counted"),
-}
+VERDICT_NAMES: dict[Verdict, Promise] = {key: promise(name) for key, name in NAMES.items()}
 
 
 def voice_name(voice: str) -> Any:
@@ -68,7 +50,7 @@ class ReportView:
             rows=rows if rows is not None and rows in ROWS_A_PAGE else NATURAL_ROWS,
             selection=Selection(
                 voice=voice if voice in voices else None,
-                verdict=Verdict(verdict) if verdict in set(Verdict) else None,
+                verdict=next((known for known in VERDICT_NAMES if known == verdict), None),
                 takes=None if laid is None else analysed.notes_of_pass(laid),
             ),
             voices=voices,
@@ -90,7 +72,7 @@ class ReportView:
         if self.selection.voice:
             query["of"] = self.selection.voice
         if self.selection.verdict:
-            query["show"] = self.selection.verdict.value
+            query["show"] = self.selection.verdict
         if self.laid:
             query["pass"] = str(self.laid)
         return query.urlencode()
@@ -109,4 +91,4 @@ class ReportView:
 
     @property
     def verdict_choices(self) -> list[tuple[str, Promise, bool]]:
-        return [(v.value, name, v is self.selection.verdict) for v, name in VERDICT_NAMES.items()]
+        return [(key, name, key == self.selection.verdict) for key, name in VERDICT_NAMES.items()]

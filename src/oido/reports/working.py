@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 from typing import Any
 
-from ear.facts.codec import facts_from_json
+from ear.criteria.working import LineText
+from ear.extraction.codec import facts_from_json
 from ear.judging.codec import scores_from_json
 from ear.judging.judge import conclude
 from ear.judging.judgement import Judgement
-from ear.judging.working import LineText, describe_ceiling, describe_line
+from ear.judging.working import describe_ceiling, describe_line
 from ear.words.reader import Reader, decimal
 from oido.marking.sheets import changes_if_concluded
 from oido.reports.analysed_take import AnalysedTake

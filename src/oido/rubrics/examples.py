@@ -5,9 +5,9 @@ from typing import Any
 
 from django.utils.translation import gettext_lazy as _
 
+from ear.criteria.levels import DEFAULT_LEVEL
 from ear.judging.examples import examples
 from ear.judging.judge import Rules
-from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import Rubric
 from ear.notes import Kind
 

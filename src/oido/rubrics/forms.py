@@ -6,8 +6,8 @@ from django import forms
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, pgettext_lazy
 
+from ear.criteria.levels import LEVELS
 from ear.errors import EarError
-from ear.judging.levels import LEVELS
 from ear.judging.rubric import (
     MAX_BANDS,
     MAX_FLOOR,
@@ -156,7 +156,7 @@ class RubricForm(forms.Form):
 
     def __init__(self, data: Any = None, *, name: str, rubric: Rubric, kind: Kind) -> None:
         self.criteria = criteria_of(kind)
-        weights = {name.value: weight for name, weight in rubric.weights}
+        weights = dict(rubric.weights)
         super().__init__(
             data,
             initial={
@@ -165,14 +165,14 @@ class RubricForm(forms.Form):
                 "beside_percent": _shown(None if rubric.beside_share is None else round(100 * rubric.beside_share, 1)),
                 "floor_percent": _shown(rubric.floor_percent), "has_ceilings": rubric.has_ceilings, "out_of": rubric.out_of, "half_points": rubric.half_points,
                 "late_cost": f"{rubric.late_cost:g}", "late_most": f"{rubric.late_most:g}",
-                **{f"weight-{criterion.value}": f"{weights.get(criterion.value, 0):g}" for criterion in self.criteria},
+                **{f"weight-{criterion}": f"{weights.get(criterion, 0):g}" for criterion in self.criteria},
             },
         )  # fmt: skip
         offer(self, "level", [
             ("", _("as the exercise says")), *((level.key, level.name) for level in LEVELS.values()),
         ])  # fmt: skip
         for criterion in self.criteria:
-            self.fields[f"weight-{criterion.value}"] = _weight(CRITERION_LABELS[criterion.value])
+            self.fields[f"weight-{criterion}"] = _weight(CRITERION_LABELS[criterion])
         self.hand = TeacherCriterionRows(
             data, prefix="hand", initial=[TeacherCriterionForm.start(c) for c in rubric.teacher_criteria]
         )
@@ -185,7 +185,7 @@ class RubricForm(forms.Form):
 
     @property
     def measured(self) -> list[forms.BoundField]:
-        return [self[f"weight-{criterion.value}"] for criterion in self.criteria]
+        return [self[f"weight-{criterion}"] for criterion in self.criteria]
 
     def is_valid(self) -> bool:
         parts = (super().is_valid(), self.hand.is_valid(), self.bands.is_valid(), self.help.is_valid())
@@ -213,9 +213,9 @@ class RubricForm(forms.Form):
             )
         return Rubric(
             weights=tuple(
-                (criterion, c[f"weight-{criterion.value}"])
+                (criterion, c[f"weight-{criterion}"])
                 for criterion in self.criteria
-                if c[f"weight-{criterion.value}"]
+                if c[f"weight-{criterion}"]
             ),
             bands=tuple(
                 Band(least=row["least"], name=row["name"])

@@ -1,16 +1,15 @@
 """What measured criteria are called."""
 
-from django.utils.translation import gettext_lazy as _
-
-from ear.criteria import CriterionName
-from ear.judging.criteria import CRITERIA
+from ear.criteria.table import CRITERIA
+from ear.criterion import CriterionKey
 from ear.judging.rubric import Rubric
 from ear.notes import Kind
+from oido.common.readers import promise
 
-CRITERION_LABELS = {name.value: _(kind.title.singular) for name, kind in CRITERIA.items()}
+CRITERION_LABELS = {str(name): promise(kind.title) for name, kind in CRITERIA.items()}
 
 
-def criteria_of(kind: Kind) -> tuple[CriterionName, ...]:
+def criteria_of(kind: Kind) -> tuple[CriterionKey, ...]:
     """Return the criteria for an instrument, in the order of the table."""
     return tuple(name for name, row in CRITERIA.items() if row.serves(kind.instrument))
 

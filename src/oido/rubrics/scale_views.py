@@ -11,7 +11,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_GET, require_http_methods
 
-from ear.judging.levels import LEVELS
+from ear.criteria.levels import LEVELS
 from ear.judging.scale import TAKES, ContradictoryMarks, FittedRubric
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
@@ -126,7 +126,7 @@ def _says(best_fit: FittedRubric) -> dict[str, Any]:
     return {
         "level": LEVELS[rubric.level.key].name,
         "floor": rubric.floor_percent,
-        "weights": [(CRITERION_LABELS[name.value], weight) for name, weight in rubric.weights if weight],
+        "weights": [(CRITERION_LABELS[name], weight) for name, weight in rubric.weights if weight],
         "has_ceilings": rubric.has_ceilings,
     }
 

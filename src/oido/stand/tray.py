@@ -5,9 +5,9 @@ from typing import Any
 
 from django.db.models import Prefetch
 
-from ear.findings.kind import PlayedOn
-from ear.findings.rendering import FOR_STUDENT, render_finding
-from ear.findings.time_rules import LAG, LEAD
+from ear.criteria.timing.ear_notes import Lag, Lead
+from ear.findings.kind import FOR_STUDENT, PlayedOn
+from ear.findings.rendering import render_finding
 from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
@@ -115,7 +115,9 @@ def read_tray(student: User, student_terms: StudentTerms) -> Tray:
         judgement = judged(take)
         is_readable = judgement.is_readable
         if is_readable and not rows:
-            calls_for_latency = any(fault.finding.code in (LEAD, LAG) for fault in judgement.judgement.faults)
+            calls_for_latency = any(
+                isinstance(fault.finding, Lead | Lag) for fault in judgement.judgement.faults
+            )
         rows.append(
             TrayRow(
                 take=take,

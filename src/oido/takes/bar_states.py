@@ -7,8 +7,11 @@ from typing import Any
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
+from ear.criteria.score import MISSED
+from ear.criteria.table import FAULTS
+from ear.criteria.timing.scoring import BESIDE, EARLY, LATE
 from ear.facts.facts import Facts
-from ear.judging.judgement import FAULTS, Judgement, Verdict
+from ear.judging.judgement import Judgement
 from ear.notes import Part
 from oido.exercises.pages import voice_of
 
@@ -18,10 +21,10 @@ FAULT_SHARES = (TROUBLE_FROM, 0.25, 0.5)
 """Shares of what a bar is worth from which on each darker shade of the class picture is used: a bar is tinted, and not
 called well, if the student had trouble with it, and only then."""
 STATES = {
-    Verdict.EARLY: "early",
-    Verdict.LATE: "late",
-    Verdict.BESIDE: "beside",
-    Verdict.MISSED: "missed",
+    EARLY: "early",
+    LATE: "late",
+    BESIDE: "beside",
+    MISSED: "missed",
 }
 """By what cost a bar most; anything else is told as wrong."""
 WELL = "well"

@@ -5,16 +5,16 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
+from ear.criteria.levels import Level, level_named
 from ear.errors import FormatError
-from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.extraction import VERSION, extract_facts, standing_of
+from ear.extraction.codec import facts_from_json, facts_to_json
+from ear.extraction.extraction import VERSION, extract_facts, standing_of
 from ear.facts.facts import Facts
 from ear.findings.standing import Standing
 from ear.judging.codec import scores_from_json, scores_to_json
 from ear.judging.judge import Changes, Rules, conclude, score
 from ear.judging.judgement import VERSION as JUDGING_VERSION
 from ear.judging.judgement import Judgement, Scores, TeacherScore
-from ear.judging.levels import Level, level_named
 from ear.judging.rubric import ANSWERS, Rubric
 from ear.judging.settings import TakeSettings
 from ear.judging.shown import with_showing

@@ -344,7 +344,7 @@ class Measurement(models.Model):
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="measurements")
     version = models.CharField(max_length=20)
     facts = models.JSONField()
-    """Of any schema: read by `ear.facts.codec` alone."""
+    """Of any schema: read by `ear.extraction.codec` alone."""
     imprint = models.BinaryField(null=True)
     """By which the same recording is found among a class's, as `ear.measuring.fairness` writes it. None in
     what an older version measured."""

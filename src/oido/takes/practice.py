@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.utils import timezone
 
+from ear.criteria.levels import level_named
 from ear.formats.events import RawEvent, count_notes
-from ear.judging.levels import level_named
 from ear.practice.ladder import Rung
 from ear.recording.loops import (
     LoopJudged,

@@ -3,7 +3,8 @@
 from django.db import migrations
 
 from ear.errors import FormatError
-from ear.facts.codec import facts_from_json
+from ear.extraction.codec import facts_from_json
+from ear.extraction.upgrading import upgrade_facts
 from ear.judging.codec import scores_to_json
 from ear.judging.first_release import scores_of_first_release
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
@@ -22,7 +23,7 @@ def fill(apps, schema_editor):
         sheet = sheets.objects.select_related("rubric").filter(take=take).first()
         version = sheet.rubric if sheet else take.assignment.rubric
         try:
-            facts = facts_from_json(measurement.facts)
+            facts = facts_from_json(upgrade_facts(measurement.facts))
             rubric = Rubric.from_json(version.data) if version else DEFAULT_RUBRICS[Kind(take.assignment.exercise.kind)]
             forgiven = TakeSettings.from_json(take.settings).over(rubric).forgiven_bias_ms
             scores = scores_of_first_release(measurement.facts, facts, forgiven_most_ms=forgiven)

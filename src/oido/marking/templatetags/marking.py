@@ -1,6 +1,7 @@
 from django import template
 
-from ear.findings.rendering import FOR_TEACHER, render_finding
+from ear.findings.kind import FOR_TEACHER
+from ear.findings.rendering import render_finding
 from ear.words.reader import Reader
 from oido.marking.sheets import first_heard as stored
 from oido.takes.models import Take

@@ -10,9 +10,9 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from ear.criteria.levels import level_named
 from ear.drawing.in_words import result_of
 from ear.errors import ValueOutOfRange
-from ear.judging.levels import level_named
 from ear.note_place import NotePlace
 from oido.assignments.queries import visible_assignments
 from oido.assignments.student_terms import shows_analysis

@@ -11,8 +11,8 @@ from django.utils.translation import gettext_lazy
 
 from ear.errors import EarError
 from ear.findings.finding import Finding
-from ear.findings.kind import PlayedOn
-from ear.findings.rendering import FOR_STUDENT, render_finding
+from ear.findings.kind import FOR_STUDENT, PlayedOn
+from ear.findings.rendering import render_finding
 from ear.notes import Kind
 from ear.recording.latency import calibrate
 from oido.assignments.queries import recordable_assignments

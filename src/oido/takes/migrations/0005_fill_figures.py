@@ -3,7 +3,8 @@
 from django.db import migrations
 
 from ear.errors import FormatError
-from ear.facts.codec import facts_from_json
+from ear.extraction.codec import facts_from_json
+from ear.extraction.upgrading import upgrade_facts
 from ear.progress.standings import take_figures
 
 
@@ -11,7 +12,7 @@ def fill(apps, schema_editor):
     measurements = apps.get_model("takes", "Measurement")
     for measurement in measurements.objects.select_related("take__assignment__exercise").iterator(chunk_size=200):
         try:
-            facts = facts_from_json(measurement.result)
+            facts = facts_from_json(upgrade_facts(measurement.result))
         except FormatError:
             # Its page says so, and measures it again.
             continue

@@ -1,0 +1,89 @@
+"""Flow: what slips cost, and what is left unplayed at the end."""
+
+import math
+
+import numpy as np
+
+from ear.criteria.credits import FactsView, all_for, concat_losses, spread, spread_evenly, tenths
+from ear.criteria.flow import FLOW
+from ear.criteria.score import MISSED, CriterionScore, WorkingLine, verdict
+from ear.matching.outcome import SlipKind
+
+SLIP = verdict("slip")
+"""The first note after a slip, a skip or a restart."""
+SLIP_COSTS = {
+    SlipKind.LATE_START: 10.0,
+    SlipKind.EARLY_START: 10.0,
+    SlipKind.SLIP: 12.0,
+    SlipKind.RECOVERY: 4.0,
+    SlipKind.RESTART: 20.0,
+    SlipKind.SKIP: 15.0,
+    SlipKind.SKIP_BAR: 15.0,
+    SlipKind.REPEAT_LEFT_OUT: 10.0,
+    SlipKind.REPEAT_ADDED: 10.0,
+}
+"""Points of Flow. A recovery is cheap: finding back to the click is a skill."""
+SLIP_FROM_S, SLIP_FULL_S = 0.3, 0.8
+"""A slip costs nothing at the size at which it is first told from a lead, a lag or a late note, and its
+whole cost from here on: so it matters little on which side of that border a slip is seen."""
+UNFINISHED_COST = 100.0
+"""Points of Flow for the whole part left unplayed at the end; in proportion for less."""
+
+
+def flow(seen: FactsView) -> CriterionScore:
+    """Return the Flow score: 100 less what slips cost, each by its size, and less what is left unplayed at the
+    end.
+    """
+    facts = seen.facts
+    lines, parts = [], []
+    linked = seen.targets[seen.is_played]
+    for slip in facts.slips:
+        seconds = abs(slip.beats) * 60.0 / facts.target.bpm
+        size = min(1.0, max(0.0, (seconds - SLIP_FROM_S) / (SLIP_FULL_S - SLIP_FROM_S)))
+        cost = tenths(SLIP_COSTS[slip.kind] * size)
+        row = slip.row if slip.row is not None else int(linked[0])
+        if not cost or not seen.counted[row] or seen.marked_right[row]:
+            continue
+        lines.append(WorkingLine(code=slip.kind.value, values={"bar": slip.bar, "cost": cost}))
+        parts.append((cost, np.array([row]), SLIP))
+    end = seen.targets[(seen.targets > linked[-1]) & ~seen.right] if len(linked) else linked
+    if facts.unplayed_bars_at_end and len(end):
+        cost = tenths(UNFINISHED_COST * facts.unplayed_bars_at_end / facts.target.bars)
+        values = {"count": facts.unplayed_bars_at_end, "of": facts.target.bars, "cost": cost}
+        lines.append(WorkingLine(code="unfinished", values=values))
+        parts.append((cost, end, MISSED))
+    total = tenths(math.fsum(cost for cost, _, _ in parts))
+    score = max(0.0, tenths(100.0 - total))
+    if not lines:
+        lines.append(WorkingLine(code="flow_whole"))
+    lines.append(WorkingLine(code="flow_sum", values={"cost": total, "score": score}))
+    share = (100.0 - score) / total if total else 0.0
+    return CriterionScore(
+        name=FLOW,
+        score=score,
+        losses=concat_losses(
+            *(spread(cost * share, rows, np.ones(len(rows)), all_for(why, rows)) for cost, rows, why in parts)
+        ),
+        lines=tuple(lines),
+    )
+
+
+def free_flow(seen: FactsView) -> CriterionScore:
+    """Return the Flow score of a free take: the share of bars with as many notes as asked for, halved by pairs
+    that do not repeat.
+    """
+    known = seen.facts.free
+    assert known is not None
+    kept, bars = known.bars_kept, len(known.notes_a_bar)
+    score = tenths(100.0 * kept / bars)
+    lines = [WorkingLine(code="free_bars", values={"right": kept, "of": bars, "score": score})]
+    if known.repeated is not None:
+        score = tenths(score * (0.5 + 0.5 * known.repeated))
+        percent = round(100 * known.repeated)
+        lines.append(WorkingLine(code="free_repeated", values={"percent": percent, "score": score}))
+    return CriterionScore(
+        name=FLOW,
+        score=score,
+        losses=spread_evenly(100.0 - score, seen.targets),
+        lines=tuple(lines),
+    )

@@ -1,0 +1,5 @@
+"""Notes: which notes were played, and which were not."""
+
+from ear.criterion import CriterionKey
+
+NOTES = CriterionKey("notes")
