@@ -7,6 +7,7 @@ from unittest import TestCase
 import numpy as np
 
 from ear.assess import assess
+from ear.criteria.chord_evenness import CHORD_EVENNESS
 from ear.criteria.dynamics import DYNAMICS
 from ear.criteria.flow import FLOW
 from ear.criteria.length import LENGTH
@@ -253,6 +254,6 @@ class MeasuringTest(TestCase):
 
 class CriterionTest(TestCase):
     def test_the_table_is_in_the_order_of_mark_sheets(self) -> None:
-        self.assertEqual(list(CRITERIA), [NOTES, TIMING, FLOW, DYNAMICS, LENGTH, PEDAL])
+        self.assertEqual(list(CRITERIA), [NOTES, TIMING, FLOW, DYNAMICS, LENGTH, PEDAL, CHORD_EVENNESS])
         self.assertFalse(CRITERIA[PEDAL].serves(Kind.DRUMS.instrument))
         self.assertFalse(CRITERIA[LENGTH].serves(Kind.DRUMS.instrument))

@@ -5,7 +5,7 @@ To add a criterion is to write its module and to put its row here.
 
 from collections.abc import Mapping
 
-from ear.criteria import length, pedal
+from ear.criteria import chord_evenness, length, pedal
 from ear.criteria.credits import FactsView, nothing_played
 from ear.criteria.dynamics import criterion as dynamics
 from ear.criteria.flow import criterion as flow
@@ -23,7 +23,7 @@ CRITERIA: Mapping[CriterionKey, CriterionKind] = {
     kind.key: kind
     for kind in (
         notes.CRITERION, timing.CRITERION, flow.CRITERION, dynamics.CRITERION, length.CRITERION, pedal.CRITERION,
-
+        chord_evenness.CRITERION,
     )
 }  # fmt: skip
 REPORTED = tuple(sorted(CRITERIA.values(), key=lambda kind: kind.reported))
