@@ -13,6 +13,7 @@ from oido.assignments.models import MAX_WHY_LENGTH, Arrangement, Assignment, Fee
 from oido.assignments.services import Arranged, Terms
 from oido.common.days import begin_of, due_on
 from oido.common.fields import DateInWords, offer_rows
+from oido.common.forms import FormData
 from oido.exercises.models import Exercise
 from oido.exercises.queries import library
 from oido.people.models import SchoolClass, User
@@ -54,9 +55,15 @@ class HowForm(forms.Form):
     )
 
     def __init__(
-        self, *args: Any, teacher: User, kind: str, assignment: Assignment | None = None, **more: Any
+        self,
+        data: FormData = None,
+        *,
+        teacher: User,
+        kind: str,
+        assignment: Assignment | None = None,
+        **more: Any,
     ) -> None:
-        super().__init__(*args, **more)
+        super().__init__(data, **more)
         self.given = assignment
         if assignment is not None:
             # Another rubric marks all its takes again: that has a page of its own.
@@ -111,8 +118,10 @@ class ToClassForm(forms.Form):
         widget=forms.CheckboxSelectMultiple,
     )
 
-    def __init__(self, *args: Any, school_class: SchoolClass, has_it: bool, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(
+        self, data: FormData = None, *, school_class: SchoolClass, has_it: bool, **more: Any
+    ) -> None:
+        super().__init__(data, **more)
         self.school_class, self.has_it = school_class, has_it
         self.fields["chosen"].label = school_class.name
         people = school_class.students.order_by("last_name", "first_name", "pk")
@@ -192,7 +201,13 @@ class ArrangeForm(forms.Form):
     excused_why = forms.CharField(label=_("Why excused"), max_length=MAX_WHY_LENGTH, required=False)
 
     def __init__(
-        self, *args: Any, teacher: User, assignment: Assignment, row: Arrangement | None, **more: Any
+        self,
+        data: FormData = None,
+        *,
+        teacher: User,
+        assignment: Assignment,
+        row: Arrangement | None,
+        **more: Any,
     ) -> None:
         initial: dict[str, Any] = {}
         if row is not None:
@@ -200,7 +215,7 @@ class ArrangeForm(forms.Form):
             initial = {name: getattr(row, name) for name in names}
             initial["is_excused"] = row.excused_at is not None
             initial["due_on"] = timezone.localtime(row.due_at).date() if row.due_at else None
-        super().__init__(*args, initial=initial, **more)
+        super().__init__(data, initial=initial, **more)
         own = (
             library(teacher)
             .filter(kind=assignment.exercise.kind, bars__gt=0)

@@ -1,7 +1,5 @@
 """Give an exercise, change how it is given, arrange it for one student, remind."""
 
-from typing import Any
-
 from django.contrib import messages
 from django.db import transaction
 from django.db.models import QuerySet
@@ -202,7 +200,7 @@ def arrange(request: Request, pk: int, student: int) -> HttpResponseBase:
 
 
 def _students(assignment: Assignment) -> QuerySet[User]:
-    students: Any = assignment.school_class.students
+    students: QuerySet[User] = assignment.school_class.students.all()
     return students.order_by("last_name", "first_name", "pk")
 
 

@@ -18,6 +18,7 @@ from oido.audit.models import Act
 from oido.common.cells import BOM, plain_cell
 from oido.common.days import begin_of, end_of
 from oido.common.fields import DateInWords, offer
+from oido.common.forms import FormData
 from oido.common.numbers import whole
 from oido.common.permissions import for_heads
 from oido.people.queries import name_contains
@@ -40,8 +41,8 @@ class NarrowForm(forms.Form):
         widget=DateInWords(),
     )
 
-    def __init__(self, *args: Any, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, **more: Any) -> None:
+        super().__init__(data, **more)
         codes = [(code, str(text) % _Dots()) for code, text in ACTS.items()]
         offer(self, "code", [("", _("anything")), *sorted(codes, key=lambda pair: pair[1])])
 
@@ -75,7 +76,8 @@ def narrowed(form: NarrowForm) -> QuerySet[Act]:
 def trail(request: Request) -> HttpResponseBase:
     form = NarrowForm(request.GET or None)
     acts = narrowed(form)
-    last = Act.objects.filter(pk=whole(request.GET.get("before", ""))).first()
+    before = whole(request.GET.get("before", ""))
+    last = Act.objects.filter(pk=before).first() if before is not None else None
     if last is not None:
         acts = acts.filter(at__lte=last.at).exclude(at=last.at, pk__gte=last.pk)
     # No count of them all: there may be hundreds of thousands.

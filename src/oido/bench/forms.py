@@ -22,6 +22,7 @@ from ear.patterns.lines import VELOCITY, LineDirection, LineShape, arpeggio, fiv
 from ear.patterns.modes import Mode, Tonic, key_name
 from ear.units import MAX_BPM, MIN_BPM
 from oido.bench.tools.base import HAND_CHOICES, name_values, value_field
+from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import METERS
 from oido.exercises.models import Exercise
@@ -52,7 +53,7 @@ def usual_count_in(level: str) -> int:
 EMPTY = {"empty": Kind.KEYBOARD, "empty-drums": Kind.DRUMS}
 
 
-class BeginForm(forms.ModelForm):
+class BeginForm(ModelForm[Exercise]):
     """What the exercise is called and what it begins with. Only the fields of that way count."""
 
     way = forms.ChoiceField(label=_("Start from"), choices=WAYS, widget=forms.RadioSelect)
@@ -118,8 +119,8 @@ class BeginForm(forms.ModelForm):
 
     field_order = ["title", "way"]
 
-    def __init__(self, *args: Any, conventions: Conventions = PLAIN, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, *, conventions: Conventions = PLAIN, **more: Any) -> None:
+        super().__init__(data, **more)
         name_values(self, conventions)
 
     def clean(self) -> dict[str, Any]:
@@ -209,8 +210,10 @@ class GridForm(forms.Form):
     low = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
     high = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
 
-    def __init__(self, *args: Any, part: Part, conventions: Conventions = PLAIN, **more: Any) -> None:
-        super().__init__(*args, auto_id="grid-%s", **more)
+    def __init__(
+        self, data: FormData = None, *, part: Part, conventions: Conventions = PLAIN, **more: Any
+    ) -> None:
+        super().__init__(data, auto_id="grid-%s", **more)
         self.part = part
         name_values(self, conventions)
         if part.instrument.has_lanes:

@@ -14,6 +14,7 @@ from oido.booklets.bundle import read_booklet
 from oido.booklets.models import MAX_TEXT_LENGTH, Booklet
 from oido.booklets.services import HAND_NAMES, SetOf
 from oido.common.fields import offer
+from oido.common.forms import FormData, ModelForm
 from oido.common.problems import error_message
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 
@@ -21,7 +22,7 @@ PERCENTS = (50, 60, 70, 80, 90, 110, 120)
 MAX_BYTES = 20_000_000
 
 
-class BookletForm(forms.ModelForm):
+class BookletForm(ModelForm[Booklet]):
     class Meta:
         model = Booklet
         fields = ["title", "text", "is_shared"]
@@ -60,8 +61,8 @@ class SetForm(forms.Form):
     )
     is_easier = forms.BooleanField(label=gettext_lazy("easier: only what is on a beat"), required=False)
 
-    def __init__(self, *args: Any, source: Exercise, say: Any, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, *, source: Exercise, say: Any, **more: Any) -> None:
+        super().__init__(data, **more)
         self.fields["title"].initial = _("%(title)s, a set") % {
             "title": source.title[: MAX_TITLE_LENGTH - 20]
         }

@@ -11,6 +11,7 @@ from django.utils.translation import gettext_lazy as _
 from oido.assignments.forms import day_field
 from oido.assignments.models import Assignment
 from oido.common.fields import offer, offer_rows
+from oido.common.forms import FormData
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_seen
 
@@ -26,8 +27,10 @@ class GiveLikeForm(forms.Form):
     )
     first_due_on = day_field(_("The first is due on"), required=True)
 
-    def __init__(self, *args: Any, teacher: User, school_class: SchoolClass, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(
+        self, data: FormData = None, *, teacher: User, school_class: SchoolClass, **more: Any
+    ) -> None:
+        super().__init__(data, **more)
         others = classes_seen(teacher).exclude(pk=school_class.pk)
         offer_rows(self, "before", others.exclude(assignments=None).distinct())
         has_assignments = Exists(Assignment.objects.filter(school_class=OuterRef("pk")))

@@ -47,11 +47,13 @@ class ClassLine:
 
     @property
     def first_due(self) -> datetime:
-        return min(one.due_at for one in self.assignments)
+        first_due: datetime = min(one.due_at for one in self.assignments)
+        return first_due
 
     @property
     def last_due(self) -> datetime:
-        return max(one.due_at for one in self.assignments)
+        last_due: datetime = max(one.due_at for one in self.assignments)
+        return last_due
 
     @property
     def handed_in(self) -> int:

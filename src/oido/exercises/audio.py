@@ -98,4 +98,5 @@ def _synthesize(midi: bytes, kind: Kind, length_s: float) -> np.ndarray:
         if done.returncode or not target.exists():
             raise NoSound(f"the synthesizer failed: {done.stderr.strip()[-200:]}")
         samples, _rate = soundfile.read(target, dtype="float64", always_2d=True)
-    return samples[: round((length_s + TAIL_S) * RATE)]
+    whole: np.ndarray = samples[: round((length_s + TAIL_S) * RATE)]
+    return whole

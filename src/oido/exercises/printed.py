@@ -25,7 +25,7 @@ def _printer() -> Any:
     import weasyprint
     from weasyprint.urls import URLFetcher
 
-    class OwnFiles(URLFetcher):
+    class OwnFiles(URLFetcher):  # type: ignore[misc]  # its package has no types
         """Fetches what stands in the sheet itself and our own fonts; nothing else."""
 
         def fetch(self, url: str, headers: Any = None) -> Any:

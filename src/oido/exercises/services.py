@@ -208,7 +208,7 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     old = ImportedFile.objects.filter(owner=owner, created_at__lt=timezone.now() - UPLOADS_KEPT)
     old.delete()
     return ImportedFile.objects.create(
-        school=owner.school, owner=owner, name=without_control_characters(name)[:200], data=data
+        school=owner.current_school, owner=owner, name=without_control_characters(name)[:200], data=data
     )
 
 

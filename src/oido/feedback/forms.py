@@ -4,11 +4,12 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from ear.notes import Part
+from oido.common.forms import FormData, ModelForm
 from oido.feedback.remarks import PHRASE_FIELDS, unknown_fields
 from oido.marking.models import Phrase, Remark, Reply
 
 
-class RemarkForm(forms.ModelForm):
+class RemarkForm(ModelForm[Remark]):
     """A remark on the whole take, or pinned to a bar and beat of the part."""
 
     class Meta:
@@ -18,8 +19,8 @@ class RemarkForm(forms.ModelForm):
             "text": forms.Textarea(attrs={"rows": 2, "data-key": "m", "data-key-name": _("write a remark")})
         }
 
-    def __init__(self, *args: Any, part: Part, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
+    def __init__(self, data: FormData = None, *, part: Part, **kwargs: Any) -> None:
+        super().__init__(data, **kwargs)
         self.part = part
         self.fields["bar"].widget.attrs |= {"min": 1, "max": len(part.bars)}
 
@@ -37,14 +38,14 @@ class RemarkForm(forms.ModelForm):
         return cleaned
 
 
-class PhraseForm(forms.ModelForm):
+class PhraseForm(ModelForm[Phrase]):
     class Meta:
         model = Phrase
         fields = ["text"]
         widgets = {"text": forms.Textarea(attrs={"rows": 2})}
 
     def clean_text(self) -> str:
-        text = self.cleaned_data["text"]
+        text: str = self.cleaned_data["text"]
         known = ", ".join(f"{{{name}}}" for name in PHRASE_FIELDS)
         try:
             unknown = unknown_fields(text)
@@ -58,7 +59,7 @@ class PhraseForm(forms.ModelForm):
         return text
 
 
-class ReplyForm(forms.ModelForm):
+class ReplyForm(ModelForm[Reply]):
     class Meta:
         model = Reply
         fields = ["text"]

@@ -210,7 +210,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         term for term in terms if any(term.begins_on <= person.day <= term.ends_on for person in columns)
     ]
     of_booklet: dict[int, BookletAssignment] = {
-        given.booklet_id: given.booklet for given in assignments if given.booklet is not None
+        given.booklet.pk: given.booklet for given in assignments if given.booklet is not None
     }
     rows = []
     for person in students:

@@ -8,6 +8,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, pgettext_lazy
 
 from oido.assignments.forms import day_field
+from oido.common.forms import FormData
 from oido.gradebook.book import BookColumn
 from oido.gradebook.models import MAX_NAME_LENGTH, MAX_TEXT_LENGTH, MAX_WHY_LENGTH
 from oido.gradebook.services import MAX_OUT_OF, MAX_WEIGHT, NotAMark, Typed, read_typed
@@ -24,7 +25,7 @@ class ColumnForm(forms.Form):
         help_text=gettext_lazy("Relative to the other columns. 0 leaves it out of the mean."),
     )  # fmt: skip
 
-    def __init__(self, *args: Any, column: BookColumn | None = None, **more: Any) -> None:
+    def __init__(self, data: FormData = None, *, column: BookColumn | None = None, **more: Any) -> None:
         initial: dict[str, Any] = {"on": timezone.localdate()}
         if column is not None:
             initial = {
@@ -33,7 +34,7 @@ class ColumnForm(forms.Form):
                 "out_of": column.out_of,
                 "weight": column.weight,
             }
-        super().__init__(*args, initial=initial, **more)
+        super().__init__(data, initial=initial, **more)
         if column is not None and column.assignment is not None:
             for name in ("name", "on", "out_of"):
                 del self.fields[name]
@@ -46,8 +47,8 @@ class CellForm(forms.Form):
     )  # fmt: skip
     why = forms.CharField(label=pgettext_lazy("label", "Why"), max_length=MAX_WHY_LENGTH, required=False)
 
-    def __init__(self, *args: Any, out_of: int, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, *, out_of: int, **more: Any) -> None:
+        super().__init__(data, **more)
         self.out_of = out_of
 
     def clean_typed(self) -> Typed | None:

@@ -43,11 +43,11 @@ def ask_for(
             if owner is not None:
                 # Two clicks at once are one job: whoever asks second waits here.
                 User.objects.select_for_update().get(pk=owner.pk)
-            known = Job.everywhere.filter(kind=kind, key=key, owner=owner, state__in=OPEN).first()
+            known: Job | None = Job.everywhere.filter(kind=kind, key=key, owner=owner, state__in=OPEN).first()
             if known is not None:
                 return known
         where = school or (owner.school if owner is not None else None)
-        made = Job.everywhere.create(
+        made: Job = Job.everywhere.create(
             kind=kind,
             arguments=arguments,
             key=key,

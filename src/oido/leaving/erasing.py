@@ -77,7 +77,7 @@ def erase(head: User, person: User) -> Erasure:
     locked.set_unusable_password()
     locked.save()
     receipt = "".join(secrets.choice(LETTERS) for _ in range(RECEIPT_SIGNS))
-    made = Erasure.objects.create(school_id=head.school_id, receipt=receipt, by=head, went=went)
+    made = Erasure.objects.create(school=head.current_school, receipt=receipt, by=head, went=went)
     remember("person_erased", actor=head, receipt=receipt)
     # Files cannot be rolled back: they go once everything else has gone.
     transaction.on_commit(lambda: _letters_in_files(names))

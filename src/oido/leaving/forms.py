@@ -2,18 +2,19 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from oido.common.fields import DateInWords
+from oido.common.forms import ModelForm
 from oido.leaving.models import Term
 from oido.people.models import School
 
 
-class TermForm(forms.ModelForm):
+class TermForm(ModelForm[Term]):
     class Meta:
         model = Term
         fields = ("name", "begins_on", "ends_on")
         widgets = {name: DateInWords() for name in ("begins_on", "ends_on")}
 
 
-class RetentionForm(forms.ModelForm):
+class RetentionForm(ModelForm[School]):
     class Meta:
         model = School
         fields = ("keep_months",)

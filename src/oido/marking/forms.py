@@ -13,6 +13,7 @@ from ear.judging.settings import MAX_LATENCY_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
 from oido.common import problems
 from oido.common.fields import offer
+from oido.common.forms import FormData
 from oido.rubrics.labels import CRITERION_LABELS, criteria_of
 from oido.takes.models import Take
 
@@ -23,10 +24,10 @@ LEFT_OUT = "left out"
 class ScoreForm(forms.Form):
     """A measured criterion changed, or one marked by hand: by a number, a level in words, or a checklist."""
 
-    def __init__(self, *args: Any, criterion: TeacherCriterion | None, teacher_score: TeacherScore | None, score: float | None,
+    def __init__(self, data: FormData = None, *, criterion: TeacherCriterion | None, teacher_score: TeacherScore | None, score: float | None,
                  **more: Any) -> None:  # fmt: skip
         self.criterion = criterion
-        super().__init__(*args, **more)
+        super().__init__(data, **more)
         why = teacher_score.why if teacher_score else ""
         if criterion and criterion.items:
             self.fields["ticked"] = forms.TypedMultipleChoiceField(

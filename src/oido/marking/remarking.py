@@ -187,7 +187,7 @@ def _save_trial(job: Remarking, key: str, tried: Judgement | None) -> None:
     The take is locked first, as all do who write a mark; its sheet is read after that.
     """
     locked = Take.objects.select_for_update().defer("events").filter(pk=key).first()
-    sheet = MarkSheet.objects.select_for_update().filter(take=key).first()
+    sheet = MarkSheet.objects.select_for_update().filter(take_id=key).first()
     if locked is None or sheet is None or locked.handed_in_at is None:
         return
     if sheet.is_released and not job.with_released:

@@ -4,15 +4,15 @@ import zoneinfo
 from typing import Any
 
 from django import forms
-from django.contrib.auth.forms import SetPasswordMixin
 from django.utils.translation import gettext_lazy as _
 
+from oido.common.forms import SetPasswordMixin
 from oido.people.models import User
 from oido.roster.forms import PLAIN_NAME
 from oido.roster.lists import MAX_NAME_LENGTH
 
 
-class SetUpForm(SetPasswordMixin, forms.Form):
+class SetUpForm(SetPasswordMixin[User], forms.Form):
     code = forms.CharField(
         label=_("Setup code"), max_length=40,
         help_text=_("It was shown when Oido was started. It works once."),

@@ -14,7 +14,7 @@ class MemberBackend(ModelBackend):
         )
         if not memberships:
             return super().get_user(user_id)
-        person = memberships[0].person
+        person: User = memberships[0].person
         if not self.user_can_authenticate(person):
             return None
         person.member_of = tuple(memberships)

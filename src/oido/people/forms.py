@@ -7,23 +7,24 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from oido.common.fields import offer
+from oido.common.forms import FormData, ModelForm
 from oido.people.models import MIDDLE_C, NoteNames, School, User, ValueNames
 
 NAMING = ("value_names", "note_names", "middle_c_octave")
 
 
-class SchoolNamingForm(forms.ModelForm):
+class SchoolNamingForm(ModelForm[School]):
     """What holds for everybody in a school who did not choose otherwise."""
 
     class Meta:
         model = School
         fields = NAMING
 
-    def __init__(self, *args: Any, **more: Any) -> None:
-        super().__init__(*args, prefix="school", **more)
+    def __init__(self, data: FormData = None, **more: Any) -> None:
+        super().__init__(data, prefix="school", **more)
 
 
-class SchoolForm(forms.ModelForm):
+class SchoolForm(ModelForm[School]):
     """What a school is called, and by which clock it lives."""
 
     class Meta:
@@ -33,21 +34,21 @@ class SchoolForm(forms.ModelForm):
             "time_zone": _("Such as Europe/Lisbon. All times are shown in it, and due dates end in it.")
         }
 
-    def __init__(self, *args: Any, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, **more: Any) -> None:
+        super().__init__(data, **more)
         zones = sorted(zoneinfo.available_timezones())
         self.fields["time_zone"].widget = forms.Select(choices=[(zone, zone) for zone in zones])
 
 
-class OwnNamingForm(forms.ModelForm):
+class OwnNamingForm(ModelForm[User]):
     """What one person has otherwise; left as in the school where nothing is chosen."""
 
     class Meta:
         model = User
         fields = (*NAMING, "left_handed")
 
-    def __init__(self, *args: Any, **more: Any) -> None:
-        super().__init__(*args, prefix="own", **more)
+    def __init__(self, data: FormData = None, **more: Any) -> None:
+        super().__init__(data, prefix="own", **more)
         as_in_school = ("", _("as in the school"))
         offer(self, "value_names", [as_in_school, *ValueNames.choices])
         offer(self, "note_names", [as_in_school, *NoteNames.choices])

@@ -151,6 +151,12 @@ class User(AbstractUser):
         return self.membership.school if self.membership else None
 
     @property
+    def current_school(self) -> School:
+        """The school in which something is done: whoever is in none does nothing there."""
+        assert self.school is not None
+        return self.school
+
+    @property
     def school_id(self) -> int | None:
         return self.membership.school_id if self.membership else None
 

@@ -15,8 +15,10 @@ from oido.takes.models import Take
 
 
 def _check_name(teacher: User, name: str, *, but: SchoolClass | None = None) -> None:
-    same = SchoolClass.objects.filter(school=teacher.school_id, name__iexact=name)
-    if same.exclude(pk=but.pk if but else None).exists():
+    same = SchoolClass.objects.filter(school=teacher.current_school, name__iexact=name)
+    if but is not None:
+        same = same.exclude(pk=but.pk)
+    if same.exists():
         raise NameTaken
 
 

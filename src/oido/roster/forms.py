@@ -4,13 +4,13 @@ from datetime import timedelta
 from typing import Any
 
 from django import forms
-from django.contrib.auth.forms import SetPasswordMixin
 from django.core.validators import RegexValidator
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
 from oido.common.fields import DateInWords, offer, offer_rows
+from oido.common.forms import FormData, SetPasswordMixin
 from oido.people.models import Role, SchoolClass, User
 from oido.people.queries import classes_seen
 from oido.roster.joining import MAX_OPEN, OPEN_DAYS
@@ -42,8 +42,8 @@ class PersonForm(forms.Form):
 class ChangePersonForm(PersonForm):
     """Their own address people change on their account page, with their password."""
 
-    def __init__(self, *args: Any, is_own: bool, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, *, is_own: bool, **more: Any) -> None:
+        super().__init__(data, **more)
         self.fields["username"].required = True
         self.fields["username"].help_text = ""
         self.fields["email"].help_text = _("A new address is used once its owner has confirmed it.")
@@ -61,8 +61,8 @@ class AddPersonForm(PersonForm):
         empty_label=_("none yet"),
     )
 
-    def __init__(self, *args: Any, by: User, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, *, by: User, **more: Any) -> None:
+        super().__init__(data, **more)
         offer(self, "role", Role.choices[::-1] if by.is_head else [(Role.STUDENT.value, Role.STUDENT.label)])
         offer_rows(self, "school_class", classes_seen(by).filter(archived_at=None))
         if not by.is_head:
@@ -89,8 +89,8 @@ class ListForm(forms.Form):
         empty_label=_("as the list says"),
     )  # fmt: skip
 
-    def __init__(self, *args: Any, by: User, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, *, by: User, **more: Any) -> None:
+        super().__init__(data, **more)
         classes = classes_seen(by).filter(archived_at=None)
         offer_rows(self, "school_class", classes)
         if not by.is_head:
@@ -123,8 +123,8 @@ class ForwardForm(forms.Form):
 class CodeEndsForm(forms.Form):
     ends_on = forms.DateField(label=_("Open until"), widget=DateInWords())
 
-    def __init__(self, *args: Any, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, **more: Any) -> None:
+        super().__init__(data, **more)
         self.fields["ends_on"].initial = timezone.localdate() + timedelta(days=OPEN_DAYS)
 
     def clean_ends_on(self) -> Any:
@@ -146,8 +146,8 @@ class InviteForm(forms.Form):
         empty_label=_("none yet"),
     )
 
-    def __init__(self, *args: Any, by: User, **more: Any) -> None:
-        super().__init__(*args, **more)
+    def __init__(self, data: FormData = None, *, by: User, **more: Any) -> None:
+        super().__init__(data, **more)
         choices = Role.choices if by.is_head else [(Role.STUDENT.value, Role.STUDENT.label)]
         offer(self, "invited_role", choices)
         offer_rows(self, "invited_class", classes_seen(by).filter(archived_at=None))
@@ -155,7 +155,7 @@ class InviteForm(forms.Form):
             self.fields["invited_class"].required = True
 
 
-class NewAccountForm(SetPasswordMixin, forms.Form):
+class NewAccountForm(SetPasswordMixin[User], forms.Form):
     """Who comes in by a code or an invitation, and is not known yet."""
 
     first = forms.CharField(label=_("First name"), max_length=MAX_NAME_LENGTH)

@@ -37,7 +37,7 @@ def open_code(teacher: User, school_class: SchoolClass, *, ends_at: datetime) ->
         raise NotAllowed
     close_code(teacher, school_class)
     code = "-".join(get_random_string(GROUP, LETTERS) for _group in range(2))
-    made = JoinCode.everywhere.create(
+    made: JoinCode = JoinCode.everywhere.create(
         school_id=school_class.school_id, school_class=school_class, code=code, made_by=teacher,
         ends_at=min(ends_at, timezone.now() + MAX_OPEN),
     )  # fmt: skip
@@ -67,6 +67,7 @@ def class_code(typed: str) -> JoinCode | None:
 
 def _member(school: School, person: User, role: str) -> Membership:
     """They are one now, in the role that they have already or else in this one."""
+    membership: Membership
     membership, _is_new = Membership.everywhere.get_or_create(
         school=school, person=person, defaults={"role": role}
     )
@@ -111,7 +112,7 @@ def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None 
         school=by.school, email__iexact=email, accepted_by=None, withdrawn_at=None
     ).update(withdrawn_at=timezone.now())
     token = get_random_string(TOKEN_SIGNS)
-    made = Invitation.everywhere.create(
+    made: Invitation = Invitation.everywhere.create(
         school=by.school, email=email, role=role, school_class=school_class, token_hash=code_hash(token), made_by=by,
         ends_at=timezone.now() + INVITED_FOR,
     )  # fmt: skip

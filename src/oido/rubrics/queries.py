@@ -7,5 +7,5 @@ from oido.rubrics.models import Rubric
 def visible_rubrics(teacher: User) -> QuerySet[Rubric]:
     """Return a teacher's own rubrics and those that others share in the school."""
     return Rubric.objects.filter(
-        Q(owner=teacher) | Q(is_shared=True), school_id=teacher.school_id
+        Q(owner=teacher) | Q(is_shared=True), school=teacher.current_school
     ).select_related("owner", "current")

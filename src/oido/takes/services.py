@@ -239,7 +239,7 @@ def _await_measuring(locked: Take) -> None:
     locked.save(update_fields=["measure_after"])
 
 
-def _recorded(new: NewRecorded) -> dict:
+def _recorded(new: NewRecorded) -> dict[str, object]:
     """Its fields in the database."""
     return {
         **{name: getattr(new, name) for name in ("id", "source", "device", "latency_ms", "recorded_at")},

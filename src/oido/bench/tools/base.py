@@ -12,6 +12,7 @@ from ear.editing.edited import ALL, Edited, Selection
 from ear.labels import PLAIN, Conventions
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Hand, Instrument, Part
+from oido.common.forms import FormData
 
 VALUES = (
     (1920, "semibreve"), (1440, "dotted minim"), (960, "minim"), (720, "dotted crotchet"), (480, "crotchet"),
@@ -89,7 +90,8 @@ class Tool(forms.Form):
 
     def __init__(
         self,
-        *args: Any,
+        data: FormData = None,
+        *,
         part: Part,
         selected: Selection = ALL,
         conventions: Conventions = PLAIN,
@@ -97,7 +99,7 @@ class Tool(forms.Form):
         stored: Stored = lambda state_id, of: None,
         **more: Any,
     ) -> None:
-        super().__init__(*args, auto_id=f"{self.slug}-%s", **more)
+        super().__init__(data, auto_id=f"{self.slug}-%s", **more)
         self.part, self.selected, self.conventions, self.others = part, selected, conventions, others
         self.stored = stored
         self.fit(part)

@@ -47,7 +47,8 @@ class RubricChoice(forms.Form):
         super().__init__(data, initial={"rubric": assignment.rubric_id})
         rubrics = visible_rubrics(teacher).filter(kind=assignment.exercise.kind)
         current = RubricVersion.objects.filter(current_of__in=rubrics)
-        own = RubricVersion.objects.filter(pk=assignment.rubric_id)
+        chosen = [] if assignment.rubric_id is None else [assignment.rubric_id]
+        own = RubricVersion.objects.filter(pk__in=chosen)
         offer_rows(self, "rubric", (current | own).select_related("rubric").distinct())
 
 

@@ -16,6 +16,7 @@ from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence, write_sequence
 from ear.patterns.modes import Mode, Tonic, key_fifths
 from ear.practice.rules import RecordingRules
+from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import METERS, tempo_field
 from oido.exercises.models import Exercise, KindChoice
@@ -28,7 +29,7 @@ GRIDS = (
 NOTHING, KEPT, CHORDS = "", "kept", "chords"
 
 
-class FreeForm(forms.ModelForm):
+class FreeForm(ModelForm[Exercise]):
     """Everything of a free exercise on one page. Nothing of it is stored before it is right."""
 
     kind = forms.ChoiceField(label=gettext_lazy("Instrument"), choices=KindChoice.choices)
@@ -97,8 +98,8 @@ class FreeForm(forms.ModelForm):
         (gettext_lazy("Backing"), ("backing", "handed_in_takes")),
     )
 
-    def __init__(self, *args: Any, exercise: Exercise | None = None, **more: Any) -> None:
-        super().__init__(*args, instance=exercise, initial=_start(exercise), **more)
+    def __init__(self, data: FormData = None, *, exercise: Exercise | None = None, **more: Any) -> None:
+        super().__init__(data, instance=exercise, initial=_start(exercise), **more)
         self.had = exercise
         field = self.fields["backing"]
         assert isinstance(field, forms.ChoiceField)

@@ -20,6 +20,7 @@ from ear.notes import Kind, Part
 from ear.words.places import describe_length, describe_place
 from ear.words.reader import Reader
 from oido.common.fields import offer
+from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem, error_message
 from oido.exercises.bundle import Bundled, is_bundle, read_bundle
 from oido.exercises.forms.fields import tempo_field
@@ -100,7 +101,7 @@ class TroubleList:
         return self.count - len(self.rows)
 
 
-class ImportForm(forms.ModelForm):
+class ImportForm(ModelForm[Exercise]):
     """What to take of an opened file, and what the exercise is called."""
 
     kind = forms.ChoiceField(label=_("Kind"), choices=KindChoice.choices, widget=forms.RadioSelect)
@@ -122,7 +123,9 @@ class ImportForm(forms.ModelForm):
 
     field_order = ["title", "kind", "take", "first_bar", "last_bar", "hands", "tempo_bpm", "count_in_bars"]
 
-    def __init__(self, *args: Any, opened: OpenedFile, file_name: str, reader: Reader, **more: Any) -> None:
+    def __init__(
+        self, data: FormData = None, *, opened: OpenedFile, file_name: str, reader: Reader, **more: Any
+    ) -> None:
         kind = opened.kind
         first = opened.first_choice(kind)
         whole = opened.take(first, kind=kind)
@@ -131,7 +134,7 @@ class ImportForm(forms.ModelForm):
             "title": title_of(opened, file_name)[:MAX_TITLE_LENGTH], "kind": kind.value, "take": first,
             "hands": HandsFrom.FILE.value, "first_bar": bars[0], "last_bar": bars[1],
         }  # fmt: skip
-        super().__init__(*args, initial=initial, **more)
+        super().__init__(data, initial=initial, **more)
         self.opened, self.reader = opened, reader
         self.is_long = bars[1] < whole.bars
         self.bars = whole.bars

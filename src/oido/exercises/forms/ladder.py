@@ -10,6 +10,7 @@ from ear.errors import EarError
 from ear.notes import Hand, Part
 from ear.practice.ladder import MAX_LOOPS, MAX_NAME_LENGTH, MAX_TEMPO, MIN_TEMPO, Rung
 from oido.common.fields import offer
+from oido.common.forms import FormData
 from oido.common.problems import add_problem
 from oido.exercises.pages import lanes_of, voices_of
 
@@ -44,8 +45,8 @@ class RungForm(forms.Form):
     )
     needed = forms.IntegerField(label=gettext_lazy("Points needed"), min_value=0, max_value=100)
 
-    def __init__(self, *args: Any, part: Part, rung: Rung, **more: Any) -> None:
-        super().__init__(*args, initial=_start(rung), prefix="rung", **more)
+    def __init__(self, data: FormData = None, *, part: Part, rung: Rung, **more: Any) -> None:
+        super().__init__(data, initial=_start(rung), prefix="rung", **more)
         self.part = part
         bars = len(part.bars)
         for name in ("first_bar", "last_bar"):

@@ -34,6 +34,7 @@ from ear.practice.rules import (
 )  # fmt: skip
 from ear.practice.showing import MAX_TERMS, PERCENTS, InWords, Skill, ToShow
 from oido.common.fields import offer
+from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import tempo_field
 from oido.exercises.models import Exercise
@@ -42,7 +43,7 @@ from oido.exercises.services import ExerciseFacts
 from oido.exercises.showing import IN_WORDS, SKILL_NAMES
 
 
-class RulesForm(forms.ModelForm):
+class RulesForm(ModelForm[Exercise]):
     """One choice of what an exercise says of itself and of its recordings; all others stay as they are."""
 
     tempo_bpm = tempo_field()
@@ -136,7 +137,9 @@ class RulesForm(forms.ModelForm):
     KEEP, NONE = "keep", ""
     NOT_SHOWN = ""
 
-    def __init__(self, *args: Any, exercise: Exercise, choice: str, others: Any, **more: Any) -> None:
+    def __init__(
+        self, data: FormData = None, *, exercise: Exercise, choice: str, others: Any, **more: Any
+    ) -> None:
         rules = exercise.recording_rules
         initial = {name: getattr(rules, name) for name in RecordingRules.__dataclass_fields__}
         initial |= {
@@ -144,7 +147,7 @@ class RulesForm(forms.ModelForm):
             "click_sound": rules.click_sound.value, "sounds": [sound.value for sound in rules.sounds], "withheld": [one.value for one in rules.withheld],
             "backing_from": self.KEEP if exercise.backing else self.NONE, "questions": "\n".join(rules.questions),
         }  # fmt: skip
-        super().__init__(*args, instance=exercise, initial=initial, auto_id="rule_%s", **more)
+        super().__init__(data, instance=exercise, initial=initial, auto_id="rule_%s", **more)
         self.exercise, self.choice, self.rules = exercise, choice, rules
         self.backing: Part | None = None
         self.fields = {name: self.fields[name] for name in CHOICES[choice] if name in self.fields}

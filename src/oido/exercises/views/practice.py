@@ -33,7 +33,7 @@ def rule(request: Request, pk: int, choice: str) -> HttpResponseBase:
     exercise = own_exercise_or_404(request.user, pk)
     others = library(request.user).select_related("part").exclude(pk=pk).order_by("title")
     form = RulesForm(
-        request.POST or None, request.FILES or None, exercise=exercise, choice=choice, others=others
+        request.POST or None, files=request.FILES or None, exercise=exercise, choice=choice, others=others
     )
     if request.method == "POST" and form.is_valid():
         set_rules(request.user, exercise, form.facts(), form.rules, form.backing)

@@ -92,8 +92,8 @@ def column(request: Request, pk: int, key: str) -> HttpResponseBase:
 
 
 def _student(school_class: SchoolClass, pk: int) -> User:
-    students: Any = school_class.students
-    return get_object_or_404(students, pk=pk)
+    student: User = get_object_or_404(school_class.students.all(), pk=pk)
+    return student
 
 
 @require_http_methods(["GET", "POST"])

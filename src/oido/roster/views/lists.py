@@ -37,7 +37,7 @@ MAX_WRONG = 100
 def send(request: Request) -> HttpResponseBase:
     """Nothing changes here: what is on the list is looked at first."""
     first = {"school_class": whole(request.GET.get("class", ""))}
-    form = ListForm(request.POST or None, request.FILES or None, by=request.user, initial=first)
+    form = ListForm(request.POST or None, files=request.FILES or None, by=request.user, initial=first)
     wrong: list[str] = []
     if request.method == "POST" and form.is_valid():
         people = _read(form)

@@ -121,7 +121,7 @@ def _correctable(request: Request, pk: uuid.UUID) -> Take:
 def _work_page(request: Request, take: Take) -> WorkPage:
     conventions = conventions_of(request.user)
 
-    def more(work: Work) -> dict:
+    def more(work: Work) -> dict[str, object]:
         # Read afresh: the copy has just been changed.
         now = copies.fresh(take)
         return {

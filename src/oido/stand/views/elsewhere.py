@@ -22,6 +22,7 @@ from ear.recording.from_file import MAX_COUNT_IN, RECORDINGS, RecordedFile, Trac
 from oido.assignments.student_terms import StudentTerms
 from oido.common import problems
 from oido.common.fields import offer
+from oido.common.forms import FormData
 from oido.common.permissions import for_students
 from oido.common.sources import Source
 from oido.exercises.models import ImportedFile
@@ -60,13 +61,15 @@ class ElsewhereForm(forms.Form):
     count_in = forms.TypedChoiceField(label=gettext_lazy("Count-in before bar 1"), coerce=int)
     tempo = forms.ChoiceField(label=gettext_lazy("Recorded to"), widget=forms.RadioSelect)
 
-    def __init__(self, *args: Any, recorded: RecordedFile, part: Part, bpm: float, **more: Any) -> None:
+    def __init__(
+        self, data: FormData = None, *, recorded: RecordedFile, part: Part, bpm: float, **more: Any
+    ) -> None:
         self.tracks_by_key = {track.key: track for track in recorded.tracks}
         fitting = [t.key for t in recorded.tracks if t.kind is part.kind] or list(self.tracks_by_key)
         count_in_bars = recorded.count_in(part, voices=[self.tracks_by_key[key].voice for key in fitting])
         has_file_tempo = recorded.bpm is not None and abs(recorded.bpm - bpm) > TEMPO_FINE
         super().__init__(
-            *args,
+            data,
             initial={
                 "tracks": fitting,
                 "count_in": count_in_bars,
@@ -137,10 +140,10 @@ def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
         request.POST or None, recorded=recorded, part=student_terms.exercise.part_in_force.read(), bpm=bpm
     )
     if request.method == "POST" and form.is_valid():
-        problem = _receive(request, student_terms, stored, recorded, form)
-        if not problem:
+        refusal = _receive(request, student_terms, stored, recorded, form)
+        if not refusal:
             return redirect("stand", pk=pk)
-        form.add_error(None, problem)
+        form.add_error(None, refusal)
     slowest, fastest = student_terms.rules.tempo_range(bpm)
     context = {
         "assignment": student_terms.assignment, "exercise": student_terms.exercise, "form": form, "stored": stored,

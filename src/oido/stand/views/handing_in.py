@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from ear.practice.showing import InWords, Skill
 from oido.assignments.student_terms import StudentTerms
 from oido.common.fields import offer
+from oido.common.forms import FormData
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises.showing import describe_showing
 from oido.marking import hand_in as service
@@ -45,11 +46,11 @@ class HandInForm(forms.Form):
     )  # fmt: skip
 
     def __init__(
-        self, *args: Any, tray: Tray, hand_in: HandIn | None, chosen: list[str], **more: Any
+        self, data: FormData = None, *, tray: Tray, hand_in: HandIn | None, chosen: list[str], **more: Any
     ) -> None:
         self.rules = rules = tray.rules
         questions = hand_in.answered(rules.questions) if hand_in else [(q, "") for q in rules.questions]
-        super().__init__(*args, initial={"takes": chosen, "note": hand_in.note if hand_in else ""}, **more)
+        super().__init__(data, initial={"takes": chosen, "note": hand_in.note if hand_in else ""}, **more)
         self.wanted = rules.handed_in_takes
         self.rows = [row for row in tray.rows if not row.submission_blocker]
         choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
@@ -80,7 +81,7 @@ class HandInForm(forms.Form):
             )  # fmt: skip
 
     def clean_takes(self) -> list[str]:
-        takes = self.cleaned_data["takes"]
+        takes: list[str] = self.cleaned_data["takes"]
         if len(takes) != self.wanted:
             raise forms.ValidationError(
                 ngettext("Choose one take.", "Choose %(n)s takes.", self.wanted) % {"n": self.wanted}
