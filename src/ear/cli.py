@@ -1,10 +1,10 @@
-"""The core's command line: `measure`, `read` and `bench`."""
+"""The core's command line: `measure` and `read`."""
 
 import argparse
 import json
 import signal
 import sys
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from pathlib import Path
 from typing import TypeVar
 
@@ -24,10 +24,8 @@ T = TypeVar("T")
 
 
 def main(arguments: list[str]) -> int:
-    """Run `measure`, `read` or `bench`, and return the exit status as a number. Errors of input go to standard error."""
+    """Run `measure` or `read`, and return the exit status as a number. Errors of input go to standard error."""
     options = _parser().parse_args(arguments)
-    if options.command == "bench":
-        return _bench(options)
     if options.command == "read":
         return _read_file(options)
     try:
@@ -75,13 +73,6 @@ def _parser() -> argparse.ArgumentParser:
         "--respell", action="store_true", help="throw the file's names of notes away and name them anew"
     )
     read_command.add_argument("--json", action="store_true", help="print one JSON object")
-    bench = commands.add_parser("bench", help="measure the measuring")
-    bench.add_argument("bench", choices=["matching", "speed", "marks", "fuzz", "listening"])
-    bench.add_argument(
-        "folder", type=Path, nargs="?", help="labelled takes; without it the bench makes its own"
-    )
-    bench.add_argument("--minutes", type=float, default=1.0, help="of fuzz: how long")
-    bench.add_argument("--seed", type=int, default=0, help="of fuzz: the number of the first input")
     return parser
 
 
@@ -188,30 +179,6 @@ def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int,
     except (BadFile, EarError, TypeError, ValueError, argparse.ArgumentTypeError) as problem:
         reason = str(problem)
     return json.dumps({"error": reason, "line": number}, ensure_ascii=False)
-
-
-def _bench(options: argparse.Namespace) -> int:
-    # Only benches need these: imported here, they cost `measure` nothing.
-    from ear.benchmarks import cases, fuzz, listening, marks, matching, speed
-
-    report: Iterable[str]
-    if options.bench == "speed":
-        report = speed.report()
-    elif options.bench == "fuzz":
-        report = fuzz.report(options.minutes, seed=options.seed)
-    elif options.bench == "listening":
-        report = listening.report()
-    elif options.bench == "marks":
-        report = marks.report()
-    elif options.folder is None:
-        report = matching.report(cases.make_cases())
-    elif not options.folder.is_dir():
-        return _complain(options.folder, "no such folder")
-    else:
-        report = matching.report(matching.read_truths(options.folder))
-    for line in report:
-        print(line, flush=True)
-    return 0
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import groupby
 from pathlib import PurePath
-from typing import Any, Literal
+from typing import Literal
 
 from ear.formats.account import NotImported
 from ear.formats.importing import OpenedFile
@@ -62,7 +62,7 @@ def title_of(opened: OpenedFile, file_name: str) -> str:
     return opened.title or PurePath(file_name).stem.replace("_", " ").strip()
 
 
-def read_to_json(report: Read) -> dict[str, Any]:
+def read_to_json(report: Read) -> dict[str, object]:
     """Return what was read in schema oido.read/1: onsets and lengths in quarters, bars from 1, voices from 1 in
     each staff.
 

@@ -4,8 +4,6 @@ Beats are quarter notes everywhere; notes are numbered from 0 by (onset, pitch).
 docs/guide/measurement.md. Schema 1 has no place for verdicts, for rows' costs or for ceilings.
 """
 
-from typing import Any
-
 from ear.assess import Assessment
 from ear.extraction.codec import facts_to_json
 from ear.extraction.finding_codec import finding_values
@@ -24,12 +22,12 @@ SCHEMAS = {1: SCHEMA_1, 2: SCHEMA_2}
 DEFAULT_SCHEMA = 1
 
 
-def assessment_to_json(a: Assessment, *, schema: int = DEFAULT_SCHEMA) -> dict[str, Any]:
+def assessment_to_json(a: Assessment, *, schema: int = DEFAULT_SCHEMA) -> dict[str, object]:
     """Return an assessment as plain values for JSON, in schema `oido.measure/1` or `/2`."""
     return _schema_2(a.facts, a.judgement) if schema == 2 else _schema_1(a.facts, a.judgement)
 
 
-def _schema_2(facts: Facts, judged: Judgement) -> dict[str, Any]:
+def _schema_2(facts: Facts, judged: Judgement) -> dict[str, object]:
     """Facts as they are stored, and the judgement beside them."""
     scores = judged.scores
     return {
@@ -76,7 +74,7 @@ def _schema_2(facts: Facts, judged: Judgement) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, Any]:
+def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, object]:
     kind = finding.kind
     return {
         "code": finding.code,
@@ -95,7 +93,7 @@ def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, Any]:
     }
 
 
-def _practice(facts: Facts, finding: Finding) -> dict[str, Any] | None:
+def _practice(facts: Facts, finding: Finding) -> dict[str, object] | None:
     practice = finding.practice(last_bar=facts.target.bars, targets=facts.target.notes)
     if practice is None:
         return None
@@ -103,7 +101,7 @@ def _practice(facts: Facts, finding: Finding) -> dict[str, Any] | None:
     return {"bars": bars, "tempo_share": practice.tempo_share, "alone": practice.alone}
 
 
-def _schema_1(facts: Facts, judged: Judgement) -> dict[str, Any]:
+def _schema_1(facts: Facts, judged: Judgement) -> dict[str, object]:
     scores = judged.scores
     return {
         "schema": SCHEMA_1,
@@ -137,7 +135,7 @@ def _schema_1(facts: Facts, judged: Judgement) -> dict[str, Any]:
     }
 
 
-def _criterion_1(c: Criterion, judged: Judgement) -> dict[str, Any]:
+def _criterion_1(c: Criterion, judged: Judgement) -> dict[str, object]:
     lines = [describe_line(line, ENGLISH) for line in c.lines]
     if judged.ceiling is not None and judged.ceiling.of == c.name:
         lines.append(describe_ceiling(judged.ceiling, ENGLISH))
@@ -150,7 +148,7 @@ def _criterion_1(c: Criterion, judged: Judgement) -> dict[str, Any]:
     }
 
 
-def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> dict[str, Any]:
+def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> dict[str, object]:
     kind, targets = finding.kind, facts.target.notes
     near = [facts.rows.near[row] for row in finding.rows if row >= targets]
     return {
@@ -171,13 +169,13 @@ def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> 
     }
 
 
-def _pairs(facts: Facts) -> list[dict[str, Any]]:
+def _pairs(facts: Facts) -> list[dict[str, object]]:
     rows, pairs = facts.rows, []
     grazes, abandoned = set(rows.grazes), set(rows.abandoned)
     overlaid, in_count_in = set(rows.overlaid), set(rows.in_count_in)
     ornaments = {one.row: one.ornament for one in rows.ornaments}
     for n in range(len(rows)):
-        row: dict[str, Any] = {
+        row: dict[str, object] = {
             "target": rows.target[n],
             "take": rows.take[n],
             "outcome": rows.outcome[n].value,
@@ -209,7 +207,7 @@ FIGURES_1 = (
 )  # fmt: skip
 
 
-def _measures(facts: Facts, within_window: float | None) -> dict[str, Any]:
+def _measures(facts: Facts, within_window: float | None) -> dict[str, object]:
     figures = facts.figures
     pulse = [ms for ms in facts.rows.pulse_ms if ms is not None]
     return {

@@ -30,6 +30,7 @@ from launch.supervising import listen
 SCRIPT_TESTS, CORE_TESTS, HOUSE_TESTS = "tests.scripts", "tests.ear", "tests.ear.test_layers"
 COVERAGE = "--coverage"
 STAND_BENCHES = ("recording", "latency")
+APPLICATION_BENCHES = ("editing", "lists", "requests", "scale")
 TESTS_ABREAST = 4
 """At most: each drives a browser and a database of its own."""
 
@@ -185,12 +186,12 @@ def shots(arguments: Sequence[str]) -> int:
 
 def bench_stand(bench: str) -> int:
     """Time the Stand in a real browser."""
-    return _with_server(lambda address: ["tools/benchmark_stand.py", address, bench], demo=False)
+    return _with_server(lambda address: ["-m", "benches.stand", address, bench], demo=False)
 
 
 def bench_uploads() -> int:
     """Time a class that sends its takes at once."""
-    return _with_server(lambda address: ["tools/benchmark_uploads.py", address], demo=False)
+    return _with_server(lambda address: ["-m", "benches.uploads", address], demo=False)
 
 
 def bench_start() -> int:
@@ -234,28 +235,29 @@ def bench_kills(words: Sequence[str]) -> int:
         env = {
             **os.environ, "OIDO_DATA": folder, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1",
         }  # fmt: skip
-        command = [str(PYTHON), "tools/kills.py", *words]
+        command = [str(PYTHON), "-m", "benches.kills", *words]
         return subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
 
 
-def _bench_command(command: str) -> int:
+def _bench_application(bench: str) -> int:
     """Time answers of the application within one process, on a database of its own."""
     _install_all()
 
     def work(env: dict[str, str]) -> int:
-        env["OIDO_LOG"] = "WARNING"
+        env |= {"OIDO_LOG": "WARNING", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
         manage(["migrate", "--no-input", "--verbosity=0"], env)
         manage(COLLECT_STATIC, env, quiet=True)
-        manage([command], env)
-        return 0
+        return subprocess.run(
+            [str(PYTHON), "-m", "benches", bench], env=env, cwd=ROOT, check=False
+        ).returncode
 
     return _with_throwaway_database(work)
 
 
 def bench_report() -> int:
     """Time reports within one process, then in a browser."""
-    return _bench_command("benchmark_report") or _with_server(
-        lambda address: ["tools/benchmark_report.py", address], demo=False
+    return _bench_application("report") or _with_server(
+        lambda address: ["-m", "benches.report_in_browser", address], demo=False
     )
 
 
@@ -264,8 +266,8 @@ def bench_mutants(words: Sequence[str]) -> int:
     _install_all()
 
     def work(env: dict[str, str]) -> int:
-        env |= {"PYTHONPATH": str(ROOT), "DJANGO_ALLOW_ASYNC_UNSAFE": "1"}
-        command = [str(PYTHON), "tools/mutants.py", *words]
+        env |= {"PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "DJANGO_ALLOW_ASYNC_UNSAFE": "1"}
+        command = [str(PYTHON), "-m", "benches.mutants", *words]
         return subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
 
     return _with_throwaway_database(work)
@@ -275,43 +277,42 @@ def bench_words() -> int:
     """Print how plainly pages and code speak, in figures."""
     _install_all()
     env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
-    return subprocess.run([str(PYTHON), "tools/words.py"], cwd=ROOT, env=env, check=False).returncode
+    return subprocess.run([str(PYTHON), "-m", "benches.words"], cwd=ROOT, env=env, check=False).returncode
 
 
 def bench_beside_others(bench: str, words: Sequence[str]) -> int:
     """What Oido makes of files beside other libraries that only this needs: spelling of a corpus, reading of a folder."""
     _install_all()
     install.extra_libraries("bench.txt")
-    env = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "OPENBLAS_NUM_THREADS": "1"}
-    return subprocess.run(
-        [str(PYTHON), str(ROOT / f"tools/benchmark_{bench}.py"), *words], env=env, check=False
-    ).returncode
+    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1"}
+    return subprocess.run([str(PYTHON), "-m", f"benches.{bench}", *words], env=env, check=False).returncode
 
 
 def core(arguments: Sequence[str]) -> int:
-    """`measure` and `bench`, the first time: install, then hand over."""
+    """`measure` and `read`, the first time: install, then hand over."""
     install.debian_packages(install.SERVE_PACKAGES)
     install.virtualenv(with_dev=False)
     return subprocess.run([str(PYTHON), "-m", "ear.cli", *arguments], check=False).returncode
 
 
+def _bench_core(arguments: Sequence[str]) -> int:
+    install.debian_packages(install.SERVE_PACKAGES)
+    install.virtualenv(with_dev=False)
+    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1"}
+    return subprocess.run([str(PYTHON), "-m", "benches", *arguments], env=env, check=False).returncode
+
+
 def bench(arguments: Sequence[str]) -> int:
     """Run the bench that the first argument names, and return its exit status. The core knows its own benches."""
     name = arguments[0] if arguments else ""
-    if name == "editing":
-        return _bench_command("benchmark_editing")
+    if name in APPLICATION_BENCHES:
+        return _bench_application(name)
     if name == "report":
         return bench_report()
     if name == "start":
         return bench_start()
     if name == "kills":
         return bench_kills(arguments[1:])
-    if name == "requests":
-        return _bench_command("benchmark_requests")
-    if name == "scale":
-        return _bench_command("benchmark_scale")
-    if name == "lists":
-        return _bench_command("benchmark_lists")
     if name == "uploads":
         return bench_uploads()
     if name in ("spelling", "files"):
@@ -320,4 +321,4 @@ def bench(arguments: Sequence[str]) -> int:
         return bench_mutants(arguments[1:])
     if name == "words":
         return bench_words()
-    return bench_stand(name) if name in STAND_BENCHES else core(["bench", *arguments])
+    return bench_stand(name) if name in STAND_BENCHES else _bench_core(arguments)

@@ -8,9 +8,9 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase, mock
 
-from ear.benchmarks import fuzz
-from ear.benchmarks.cases import make_cases
-from ear.benchmarks.matching import report
+from benches import fuzz
+from benches.cases import make_cases
+from benches.matching import report
 from ear.cli import main
 from ear.formats.musicxml import write_musicxml
 from ear.formats.smf_parts import read_take

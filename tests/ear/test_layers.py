@@ -19,7 +19,7 @@ LAYERS = (
     {"extraction"},
     {"judging"},
     {"assess", "drawing", "file_report", "progress"},
-    {"benchmarks", "recording", "report_json", "summary"},
+    {"recording", "report_json", "summary"},
     {"cli"},
 )
 """Packages of the core from the lowest layer up; each may use those of lower layers."""

@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.benchmarks.matching import read_truths, tally
+from benches.matching import read_truths, tally
 from ear.matching import path
 from ear.matching.bar_again import match_bars_again
 from ear.matching.clock import CLICK

@@ -6,8 +6,8 @@ from unittest import TestCase
 
 import numpy as np
 
+from benches.listening import CAUSES, codes_reported
 from ear.assess import assess
-from ear.benchmarks.listening import CAUSES, codes_reported
 from ear.criteria.score import IN_TIME
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
 from ear.findings.rendering import render_finding

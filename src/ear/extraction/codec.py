@@ -12,7 +12,7 @@ from ear.plain import from_plain, to_plain
 from ear.text import term
 
 
-def facts_to_json(facts: Facts) -> dict[str, Any]:
+def facts_to_json(facts: Facts) -> dict[str, object]:
     """Return facts as plain values for JSON."""
     return {
         **to_plain(replace(facts, findings=())),

@@ -9,7 +9,7 @@ from ear.findings.finding import Finding
 from ear.plain import from_plain, to_plain
 
 
-def finding_to_json(finding: Finding) -> dict[str, Any]:
+def finding_to_json(finding: Finding) -> dict[str, object]:
     """Return an ear note as plain values for JSON."""
     return {"code": finding.code, **to_plain(finding)}
 
@@ -23,7 +23,7 @@ def finding_from_json(data: Mapping[str, Any]) -> Finding | None:
     return from_plain(data, kind, expected="an ear note") if kind is not None else None
 
 
-def finding_values(finding: Finding) -> dict[str, Any]:
+def finding_values(finding: Finding) -> dict[str, object]:
     """Return what an ear note says in figures: its own fields, without rows, bars and the confusions of each row."""
     plain = to_plain(finding)
     return {name: value for name, value in plain.items() if name not in ("rows", "bars", "confusions")}

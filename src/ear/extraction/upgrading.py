@@ -33,7 +33,7 @@ RENAMED = {
 """What other fields were called among the values."""
 
 
-def upgrade_facts(data: Any) -> dict[str, Any]:
+def upgrade_facts(data: Any) -> dict[str, object]:
     """Return facts that any version stored as they are stored today. Raises FormatError."""
     if not isinstance(data, Mapping):
         raise FormatError(expected=term("facts of a take"), actual=type(data).__name__)
@@ -54,7 +54,7 @@ def upgrade_facts(data: Any) -> dict[str, Any]:
         ) from problem
 
 
-def upgrade_finding(data: Mapping[str, Any]) -> dict[str, Any] | None:
+def upgrade_finding(data: Mapping[str, Any]) -> dict[str, object] | None:
     """Return an ear note that any version stored as it is stored today; None for a cause that is no longer known.
 
     Raises FormatError, KeyError or TypeError.
@@ -92,7 +92,7 @@ def upgrade_finding(data: Mapping[str, Any]) -> dict[str, Any] | None:
     return upgraded
 
 
-def _confusions(data: Mapping[str, Any], values: Mapping[str, Any]) -> dict[str, Any]:
+def _confusions(data: Mapping[str, Any], values: Mapping[str, Any]) -> dict[str, object]:
     """The confusions of a wrong note; an early version kept the commonest alone."""
     confusions = from_plain(data.get("confusions", ()), tuple[Confusion, ...], expected="confusions")
     commonest = (

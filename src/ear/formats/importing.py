@@ -250,7 +250,7 @@ class _StoredFile(msgspec.Struct, kw_only=True):
     not_imported: list[tuple[Lost, int | None, int]]
 
 
-def opened_to_json(opened: OpenedFile) -> dict[str, Any]:
+def opened_to_json(opened: OpenedFile) -> dict[str, object]:
     """Return an opened file as plain values for JSON, so that it is read once, in a process of its own."""
     stored = _StoredFile(
         schema=SCHEMA, format=opened.format, title=opened.title,
@@ -261,7 +261,7 @@ def opened_to_json(opened: OpenedFile) -> dict[str, Any]:
         ],
         not_imported=[(row.feature, row.bar, row.count) for row in opened.not_imported],
     )  # fmt: skip
-    plain: dict[str, Any] = to_plain(stored)
+    plain: dict[str, object] = to_plain(stored)
     return plain
 
 
@@ -288,7 +288,7 @@ def opened_from_json(data: Any) -> OpenedFile:
     )
 
 
-def read_to_plain(data: bytes) -> dict[str, Any]:
+def read_to_plain(data: bytes) -> dict[str, object]:
     """Open a file and return what is in it as plain values.
 
     The sandboxed process calls this. Raises FormatError.

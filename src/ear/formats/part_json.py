@@ -84,7 +84,7 @@ class _StoredPart(msgspec.Struct, kw_only=True):
     form: _FormRow | None = None
 
 
-def part_to_json(part: Part) -> dict[str, Any]:
+def part_to_json(part: Part) -> dict[str, object]:
     """Return ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label,
     fifth, proposed, voice, ornament, semitones to its grace note], the last seven left out where there are
     none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`, left
@@ -102,7 +102,7 @@ def part_to_json(part: Part) -> dict[str, Any]:
         lanes=[(own.lane, own.name) for own in part.lanes],
         form=None if part.form is None else _form_row(part.form),
     )  # fmt: skip
-    plain: dict[str, Any] = to_plain(stored)
+    plain: dict[str, object] = to_plain(stored)
     plain["notes"] = [_note_row(n) for n in part.notes]
     plain["cues"] = [_note_row(n) for n in part.cues]
     for name in ("pedal", "lanes", "form"):

@@ -11,7 +11,6 @@ import subprocess
 import sys
 from importlib import import_module
 from pathlib import Path
-from typing import Any
 
 from ear.errors import FormatError
 
@@ -24,7 +23,7 @@ PARTS = "ear.formats.importing"
 """Reads what an exercise can be made of."""
 
 
-def read_in_sandbox(data: bytes, reader: str = PARTS) -> dict[str, Any]:
+def read_in_sandbox(data: bytes, reader: str = PARTS) -> dict[str, object]:
     """Read a file in a process of its own, with limits on time and memory, and return plain values for
     `checked`.
 
@@ -44,14 +43,14 @@ def read_in_sandbox(data: bytes, reader: str = PARTS) -> dict[str, Any]:
         return _refused(_too_hard())
     if ended.returncode:
         return _refused(_too_hard())
-    contents: dict[str, Any] = json.loads(ended.stdout)
+    contents: dict[str, object] = json.loads(ended.stdout)
     return contents
 
 
-def checked(contents: dict[str, Any]) -> dict[str, Any]:
+def checked(contents: dict[str, object]) -> dict[str, object]:
     """Return what the sandboxed process read. Raises the FormatError with which it refused the file."""
-    if "problem" in contents:
-        problem = contents["problem"]
+    problem = contents.get("problem")
+    if isinstance(problem, dict):
         raise FormatError(
             expected=problem["expected"],
             actual=problem["found"],
@@ -61,7 +60,7 @@ def checked(contents: dict[str, Any]) -> dict[str, Any]:
     return contents
 
 
-def _refused(problem: FormatError) -> dict[str, Any]:
+def _refused(problem: FormatError) -> dict[str, object]:
     values = {"expected": problem.expected, "found": problem.actual}
     return {"problem": {**values, "track": problem.track, "offset": problem.offset}}
 
@@ -73,9 +72,9 @@ def _too_hard() -> FormatError:
     )
 
 
-def _read_or_refuse(data: bytes, reader: str) -> dict[str, Any]:
+def _read_or_refuse(data: bytes, reader: str) -> dict[str, object]:
     try:
-        plain: dict[str, Any] = import_module(reader).read_to_plain(data)
+        plain: dict[str, object] = import_module(reader).read_to_plain(data)
     except FormatError as problem:
         return _refused(problem)
     return plain

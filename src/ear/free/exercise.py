@@ -162,9 +162,9 @@ class FreeSpec:
         self.exercise(made)
         return made
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self) -> dict[str, object]:
         """Return this as plain values for JSON."""
-        plain: dict[str, Any] = to_plain(self)
+        plain: dict[str, object] = to_plain(self)
         return plain
 
     @classmethod

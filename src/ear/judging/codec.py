@@ -9,9 +9,9 @@ from ear.plain import from_plain, to_plain
 from ear.text import term
 
 
-def scores_to_json(scores: Scores) -> dict[str, Any]:
+def scores_to_json(scores: Scores) -> dict[str, object]:
     """Return scores as plain values for JSON."""
-    plain: dict[str, Any] = to_plain(scores)
+    plain: dict[str, object] = to_plain(scores)
     return plain
 
 

@@ -162,7 +162,7 @@ class Rubric:
         """Return a criterion that the teacher marks, by its key; None if there is none."""
         return next((c for c in self.teacher_criteria if c.key == key), None)
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self) -> dict[str, object]:
         """Return this as plain values for JSON."""
         stored = _StoredRubric(
             weights=dict(self.weights), bands=[(band.least, band.name) for band in self.bands],
@@ -177,7 +177,7 @@ class Rubric:
             floor_percent=self.floor_percent, beside_share=self.beside_share, has_ceilings=self.has_ceilings,
             late_cost=self.late_cost, late_most=self.late_most,
         )  # fmt: skip
-        plain: dict[str, Any] = to_plain(stored)
+        plain: dict[str, object] = to_plain(stored)
         return plain
 
     @classmethod

@@ -114,7 +114,7 @@ class TakeSettings:
             forgiven_bias_ms=rubric.forgiven_bias_ms if self.forgiven_ms is None else self.forgiven_ms,
         )
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self) -> dict[str, object]:
         """Return the settings that are set, as plain values for JSON."""
         stored = _StoredSettings(
             level=self.level.key if self.level else None,
@@ -124,7 +124,7 @@ class TakeSettings:
             reasons={str(place): reason for place, reason in self.reasons.items()}, again=self.again,
             landings=dict(self.landings), why=self.why,
         )  # fmt: skip
-        plain: dict[str, Any] = to_plain(stored)
+        plain: dict[str, object] = to_plain(stored)
         return plain
 
     @classmethod

@@ -82,14 +82,14 @@ class Rung:
             part = delete_bars(part, first=1, last=self.first_bar - 1).part
         return part.at_tempo(part.tempos.first_bpm * self.tempo_percent / 100)
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self) -> dict[str, object]:
         """Return this as plain values for JSON."""
         stored = _StoredRung(
             name=self.name, bars=(self.first_bar, self.last_bar), hand=self.hand, lanes=self.lanes,
             movements=self.moves, tempo_percent=self.tempo_percent, loops=self.loops, needed=self.needed,
             needed_loops=self.needed_loops,
         )  # fmt: skip
-        plain: dict[str, Any] = to_plain(stored)
+        plain: dict[str, object] = to_plain(stored)
         return plain
 
     @classmethod
@@ -128,7 +128,7 @@ class Ladder:
         if len(self.rungs) > MAX_RUNGS:
             raise ValueOutOfRange("too_many_rungs", rungs_most=MAX_RUNGS)
 
-    def to_json(self) -> list[dict[str, Any]]:
+    def to_json(self) -> list[dict[str, object]]:
         """Return this as plain values for JSON."""
         return [rung.to_json() for rung in self.rungs]
 

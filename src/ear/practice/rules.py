@@ -170,7 +170,7 @@ class RecordingRules:
         """Return whether a take may be handed in in a key. `fifths` is the key signature, sharps positive."""
         return fifths == part.fifths or (part.instrument.has_key and fifths in self.keys)
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self) -> dict[str, object]:
         """Return the rules that differ from the defaults, as plain values for JSON."""
         usual = to_plain(RecordingRules())
         return {

@@ -91,13 +91,13 @@ class Showing:
         """Return what was shown with every explanation left out."""
         return replace(self, things=tuple(replace(shown, explanation="") for shown in self.things))
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self) -> dict[str, object]:
         """Return this as plain values for JSON."""
         things = [
             _StoredShown(asked=t.asked, count=t.count, of=t.of, is_done=t.is_done, said=t.explanation)
             for t in self.things
         ]
-        plain: dict[str, Any] = to_plain(_StoredShowing(percent=self.percent, things=things))
+        plain: dict[str, object] = to_plain(_StoredShowing(percent=self.percent, things=things))
         return plain
 
     @classmethod

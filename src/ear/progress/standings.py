@@ -34,9 +34,9 @@ class TakeFigures:
     seconds: float
     """So long the part lasts at the tempo played, as far as it was played."""
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self) -> dict[str, object]:
         """Return this as plain values for JSON."""
-        plain: dict[str, Any] = to_plain(self)
+        plain: dict[str, object] = to_plain(self)
         return plain
 
     @classmethod

@@ -117,13 +117,13 @@ class _StoredRecording(msgspec.Struct, kw_only=True):
     tempos: list[tuple[int, float]]
 
 
-def read_to_plain(data: bytes) -> dict[str, Any]:
+def read_to_plain(data: bytes) -> dict[str, object]:
     """Open a recording and return what is in it as plain values.
 
     The sandboxed process calls this. Raises FormatError.
     """
     recording = open_recording(data)
-    plain: dict[str, Any] = to_plain(
+    plain: dict[str, object] = to_plain(
         _StoredRecording(
             tracks=[alike(track, _StoredTrack) for track in recording.tracks],
             bpm=recording.bpm,

@@ -99,13 +99,13 @@ class SignIn(LoginView):
         self.request.session[HALF_IN] = [person.pk, time.time(), self.get_redirect_url()]
         return redirect("second-factor")
 
-    def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
+    def get_context_data(self, **kwargs: Any) -> dict[str, object]:
         context = super().get_context_data(**kwargs)
         return context | settings.DEMO_ACCOUNTS if settings.IS_DEMO else context
 
 
 def locked_out(
-    request: HttpRequest, answer: HttpResponse | None = None, credentials: dict[str, Any] | None = None
+    request: HttpRequest, answer: HttpResponse | None = None, credentials: dict[str, object] | None = None
 ) -> HttpResponse:
     """Answer somebody who has tried one name too often from one address."""
     minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)

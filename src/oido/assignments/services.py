@@ -4,7 +4,6 @@ import logging
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import Any
 
 from django.conf import settings
 from django.db import transaction
@@ -54,7 +53,7 @@ class Terms:
     def of(cls, assignment: Assignment) -> "Terms":
         return cls(**{name: getattr(assignment, name) for name in cls.__slots__})
 
-    def fields(self) -> dict[str, Any]:
+    def fields(self) -> dict[str, object]:
         return {name: getattr(self, name) for name in self.__slots__}
 
 

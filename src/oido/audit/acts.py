@@ -4,11 +4,9 @@ Sentences name no one: who it was and whom it concerned are keys of people, look
 has been erased is "a former member" in every line at once.
 """
 
-from typing import Any
-
 from django.utils.translation import gettext_lazy as _
 
-ACTS: dict[str, Any] = {
+ACTS: dict[str, object] = {
     "school_set_up": _("set up the school"),
     "school_changed": _("changed the settings of the school"),
     "person_added": _("added %(person)s as %(role)s"),

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from django.http import HttpRequest
 
@@ -32,7 +31,7 @@ class Version:
     is_shown: bool
 
 
-def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> dict[str, Any]:
+def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> dict[str, object]:
     """Return the versions, newest first, and the page of the requested one (or the newest) with the notes that
     its predecessor lacks marked.
     """
@@ -60,7 +59,7 @@ def _page(part: Part, before: Part | None, look: BenchView) -> PageView:
     return look.page(part, new=compare(before, part).new if before is not None else ())
 
 
-def versions_panel(request: HttpRequest, exercise: Exercise) -> dict[str, Any]:
+def versions_panel(request: HttpRequest, exercise: Exercise) -> dict[str, object]:
     """Return what the exercise page needs about versions: how many there are, for users who may restore one."""
     user = request.user
     is_own = user.is_authenticated and may_edit(user, exercise)

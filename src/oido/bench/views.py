@@ -1,6 +1,5 @@
 from collections.abc import Callable, Iterator, Mapping
 from functools import cached_property
-from typing import Any
 
 from django.contrib import messages
 from django.db.models import QuerySet
@@ -221,7 +220,7 @@ def _look(request: Request, exercise: Exercise) -> BenchView:
 def _work_page(request: Request, exercise: Exercise) -> WorkPage:
     look = _look(request, exercise)
 
-    def more(work: Work) -> dict[str, Any]:
+    def more(work: Work) -> dict[str, object]:
         return {
             "label_choices": exercise.label_choices,
             "sources": instruments(),

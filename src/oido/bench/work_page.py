@@ -68,7 +68,7 @@ class WorkPage:
     stored: Stored = lambda state_id, of: None
     facts: Mapping[str, Any] = field(default_factory=dict)
     """What its templates say of where it comes from."""
-    more: Callable[[Work], dict[str, Any]] = lambda work: {}
+    more: Callable[[Work], dict[str, object]] = lambda work: {}
     """What the whole page holds besides."""
     news: str = ""
     """A template of something on the page, made from `more`, that is said anew after each change."""
@@ -235,7 +235,7 @@ class WorkPage:
         leaf: Tool | None = None,
         is_pick: bool = False,
         all_rows: bool = False,
-    ) -> dict[str, Any]:
+    ) -> dict[str, object]:
         nothing: frozenset[int] = frozenset()
         before = None if is_pick else work.before
         changed = nothing if before is None else self.look.changes(before, work.part)
@@ -270,7 +270,7 @@ class WorkPage:
         """What a new note may be, by the school's names."""
         return named(VALUES, self.look.conventions)
 
-    def _facts(self, work: Work) -> dict[str, Any]:
+    def _facts(self, work: Work) -> dict[str, object]:
         """What every answer says."""
         return {
             **self.facts,

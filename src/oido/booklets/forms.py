@@ -79,7 +79,7 @@ class SetForm(forms.Form):
         if len({n.hand for n in part.notes if n.hand}) < 2:
             del self.fields["hands"]
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         cleaned = super().clean() or {}
         names = ("rhythms", "keys", "hands", "percents", "is_easier")
         if not self.errors and not any(cleaned.get(name) for name in names):

@@ -1,7 +1,5 @@
 """What every page needs: the way around."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -10,11 +8,11 @@ from django.utils.translation import pgettext
 from oido.common.words import words_address
 
 
-def scripts(request: HttpRequest) -> dict[str, Any]:
+def scripts(request: HttpRequest) -> dict[str, object]:
     return {"words_address": words_address()}
 
 
-def navigation(request: HttpRequest) -> dict[str, Any]:
+def navigation(request: HttpRequest) -> dict[str, object]:
     user = getattr(request, "user", None)
     if user is None or not user.is_authenticated or user.membership is None:
         return {"navigation": []}

@@ -27,7 +27,7 @@ def offer_rows(form: forms.BaseForm, name: str, rows: Any) -> None:
 class DateInWords(forms.DateInput):
     """A date field with the day and the date in words under it: browsers write dates each in its own way."""
 
-    def __init__(self, attrs: dict[str, Any] | None = None) -> None:
+    def __init__(self, attrs: dict[str, object] | None = None) -> None:
         super().__init__(attrs={"type": "date", **(attrs or {})}, format="%Y-%m-%d")
 
     def render(self, name: str, value: Any, attrs: Any = None, renderer: Any = None) -> SafeString:

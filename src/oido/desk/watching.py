@@ -19,7 +19,7 @@ from oido.takes.models import Take, Visit
 HANDED_IN, RECORDED, PRACTISED, OPENED, NOTHING, EXCUSED = (
     "handed-in", "recorded", "practised", "opened", "nothing", "excused",
 )  # fmt: skip
-STEPS: dict[str, Any] = {
+STEPS: dict[str, object] = {
     HANDED_IN: pgettext_lazy("label", "handed in"), RECORDED: _("recorded"), PRACTISED: _("practised"), OPENED: _("opened"),
     NOTHING: _("not opened yet"), EXCUSED: pgettext_lazy("label", "excused"),
 }  # fmt: skip

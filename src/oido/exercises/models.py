@@ -236,11 +236,11 @@ class ImportedFile(SchoolRow):
     """What was read in it, or why it was refused, packed; None until a job has opened it."""
     created_at = models.DateTimeField(auto_now_add=True)
 
-    def store_contents(self, contents: dict[str, Any]) -> None:
+    def store_contents(self, contents: dict[str, object]) -> None:
         self.contents = zlib.compress(json.dumps(contents).encode())
         self.save(update_fields=["contents"])
 
-    def read_contents(self) -> dict[str, Any]:
+    def read_contents(self) -> dict[str, object]:
         """Return the file's contents. Raise the FormatError with which the file was refused."""
         assert self.contents is not None
         return checked(json.loads(zlib.decompress(bytes(self.contents))))

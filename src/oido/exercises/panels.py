@@ -1,7 +1,7 @@
 """Panels of the exercise page: an app above adds its own when it starts, so that this one need not know it."""
 
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from django.http import HttpRequest
 
@@ -11,7 +11,7 @@ from oido.people.requests import Request
 
 class Panel(NamedTuple):
     template: str
-    context: Callable[[HttpRequest, Exercise], dict[str, Any]]
+    context: Callable[[HttpRequest, Exercise], dict[str, object]]
     place: int
     """Panels stand by their places, the least at the top."""
 
@@ -19,9 +19,9 @@ class Panel(NamedTuple):
 PANELS: list[Panel] = []
 
 
-def panel_contexts(request: Request, exercise: Exercise) -> dict[str, Any]:
+def panel_contexts(request: Request, exercise: Exercise) -> dict[str, object]:
     """Return the context of all panels' templates, with their names as `panels`."""
-    contexts: dict[str, Any] = {
+    contexts: dict[str, object] = {
         "panels": [panel.template for panel in sorted(PANELS, key=lambda panel: panel.place)]
     }
     for panel in PANELS:

@@ -113,7 +113,7 @@ def exercises_matching(user: User, search: Search) -> QuerySet[Exercise]:
     return with_unsaved(exercises).order_by(*ORDERS[search.order][1]).prefetch_related("tags")
 
 
-def choices(user: User) -> dict[str, Any]:
+def choices(user: User) -> dict[str, object]:
     """Return what can be searched for: the metres, keys and tags in use."""
     rows = library(user).order_by()
     meters = {meter for text in rows.values_list("meters", flat=True).distinct() for meter in text.split()}

@@ -4,7 +4,6 @@ import logging
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from decimal import Decimal
-from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -269,7 +268,7 @@ def _put_in_force(exercise: Exercise, part: Part) -> None:
     exercise.save(update_fields=["part", "task", *searchable_figures(part)])
 
 
-def searchable_figures(part: Part) -> dict[str, Any]:
+def searchable_figures(part: Part) -> dict[str, object]:
     """Return the columns by which an exercise with this part is found."""
     meters = dict.fromkeys(f"{c.meter.numerator}/{c.meter.denominator}" for c in part.meters.changes)
     return {

@@ -24,7 +24,7 @@ class RemarkForm(ModelForm[Remark]):
         self.part = part
         self.fields["bar"].widget.attrs |= {"min": 1, "max": len(part.bars)}
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         cleaned = super().clean() or {}
         bar, beat = cleaned.get("bar"), cleaned.get("beat")
         if bar is None and beat is not None:

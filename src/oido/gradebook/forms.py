@@ -26,7 +26,7 @@ class ColumnForm(forms.Form):
     )  # fmt: skip
 
     def __init__(self, data: FormData = None, *, column: BookColumn | None = None, **more: Any) -> None:
-        initial: dict[str, Any] = {"on": timezone.localdate()}
+        initial: dict[str, object] = {"on": timezone.localdate()}
         if column is not None:
             initial = {
                 "name": column.title,

@@ -1,5 +1,6 @@
 """The first page of teacher and student."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from django.http import HttpResponseBase
@@ -7,9 +8,11 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from oido.assignments.models import BookletAssignment, Reminder
 from oido.assignments.queries import counted, reminders_of, visible_assignments
-from oido.assignments.student_terms import StudentTermsTable
+from oido.assignments.student_terms import StudentTerms, StudentTermsTable
 from oido.desk.class_picture import class_picture
+from oido.marking.models import MarkSheet
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.opening.first_steps import open_steps
 from oido.people.queries import classes_of
@@ -49,10 +52,29 @@ def _teacher_home(request: Request) -> HttpResponseBase:
     return render(request, "home/teacher_home.html", context)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StudentLine:
+    """An assignment as its student sees it."""
+
+    assignment: Any
+    """With `own_takes`."""
+    student_terms: StudentTerms
+    booklet: BookletAssignment | None
+    is_late: bool
+    reminded: Reminder | None
+    takes: int
+    """Their number."""
+    handed_in: Any
+    """The take; None where there is none."""
+    sheet: MarkSheet | None
+    """Of a released mark."""
+    asked_again: bool
+
+
 def _student_home(request: Request) -> HttpResponseBase:
-    due: list[dict[str, Any]] = []
-    done: list[dict[str, Any]] = []
-    elsewhere: list[dict[str, Any]] = []
+    due: list[StudentLine] = []
+    done: list[StudentLine] = []
+    elsewhere: list[StudentLine] = []
     assignment: Any
     now = timezone.now()
     assignments = list(assignments_of_student(request.user))
@@ -63,24 +85,24 @@ def _student_home(request: Request) -> HttpResponseBase:
         takes = assignment.own_takes
         handed_in = next((t for t in takes if t.is_handed_in), None)
         sheet = getattr(handed_in, "sheet", None)
-        row = {
-            "assignment": assignment,
-            "student_terms": student_terms,
-            "booklet": assignment.booklet,
-            "is_late": student_terms.is_late(now),
-            "reminded": reminded.get(assignment.pk),
-            "takes": len(takes),
-            "handed_in": handed_in,
-            "sheet": sheet if sheet and sheet.is_released else None,
-            "asked_again": bool(sheet and sheet.asked_again_at and not sheet.is_released),
-        }
+        line = StudentLine(
+            assignment=assignment,
+            student_terms=student_terms,
+            booklet=assignment.booklet,
+            is_late=student_terms.is_late(now),
+            reminded=reminded.get(assignment.pk),
+            takes=len(takes),
+            handed_in=handed_in,
+            sheet=sheet if sheet and sheet.is_released else None,
+            asked_again=bool(sheet and sheet.asked_again_at and not sheet.is_released),
+        )
         is_over = not student_terms.is_asked or assignment.closed_at is not None
-        if handed_in and not row["asked_again"]:
-            done.append(row)
+        if handed_in and not line.asked_again:
+            done.append(line)
         else:
-            (elsewhere if is_over and not row["asked_again"] else due).append(row)
-    due.sort(key=lambda row: row["student_terms"].due_at)
-    done.sort(key=lambda row: row["handed_in"].handed_in_at, reverse=True)
+            (elsewhere if is_over and not line.asked_again else due).append(line)
+    due.sort(key=lambda line: line.student_terms.due_at)
+    done.sort(key=lambda line: line.handed_in.handed_in_at, reverse=True)
     context = {
         "today": now,
         "due": due,

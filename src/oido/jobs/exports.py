@@ -1,7 +1,7 @@
 """What something can be downloaded as. Each room has its own table of these; its page, its addresses and its view read it."""
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
@@ -28,14 +28,21 @@ class Export(Generic[T]):
     """Of the job, with names that the room has for it."""
     is_for_reader: bool = False
     """Does the job name and spell things as the reader does?"""
-    arguments: dict[str, Any] = field(default_factory=dict)
+    arguments: dict[str, object] = field(default_factory=dict)
 
     @property
     def ending(self) -> str:
         return self.file.rpartition(".")[2]
 
     def answer(
-        self, request: Request, subject: T, *, file_name: str, names: dict[str, Any], back: str, **key: Any
+        self,
+        request: Request,
+        subject: T,
+        *,
+        file_name: str,
+        names: Mapping[str, object],
+        back: str,
+        **key: Any,
     ) -> HttpResponseBase:
         """Answer with the file, or with the page of its job. `key` names what the file is about."""
         if self.make is None:

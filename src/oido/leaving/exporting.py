@@ -71,7 +71,7 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
         .order_by("recorded_at", "pk")
     )  # fmt: skip
     buffer = io.BytesIO()
-    rows: list[dict[str, Any]] = []
+    rows: list[dict[str, object]] = []
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("README.txt", README)
         for number, take in enumerate(takes, 1):
@@ -95,7 +95,7 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
     return buffer.getvalue()
 
 
-def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
+def _take(take: Take, number: int, *, is_own: bool) -> dict[str, object]:
     sheet = getattr(take, "sheet", None)
     seen = sheet if sheet is not None and (sheet.is_released or not is_own) else None
     exercise = take.exercise
@@ -122,7 +122,7 @@ def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
     }
 
 
-def _remark(remark: Remark) -> dict[str, Any]:
+def _remark(remark: Remark) -> dict[str, object]:
     return {
         "bar": remark.bar,
         "beat": remark.beat,
@@ -131,7 +131,7 @@ def _remark(remark: Remark) -> dict[str, Any]:
     }
 
 
-def _reply(reply: Reply) -> dict[str, Any]:
+def _reply(reply: Reply) -> dict[str, object]:
     return {
         "is_own": reply.author_id == reply.take.student_id,
         "text": reply.text,
@@ -139,7 +139,7 @@ def _reply(reply: Reply) -> dict[str, Any]:
     }
 
 
-def _person(person: User, school: int, rows: list[dict[str, Any]], *, is_own: bool) -> dict[str, Any]:
+def _person(person: User, school: int, rows: list[dict[str, object]], *, is_own: bool) -> dict[str, object]:
     member = Membership.everywhere.select_related("school").get(person=person, school=school)
     acts = Act.everywhere.filter(school=school, person=person) | Act.everywhere.filter(
         school=school, actor=person
@@ -189,7 +189,7 @@ def _time(when: Any) -> str | None:
     return when.isoformat() if when is not None else None
 
 
-def _csv(rows: list[dict[str, Any]]) -> str:
+def _csv(rows: list[dict[str, object]]) -> str:
     buffer = io.StringIO()
     names = [
         "file", "exercise", "class", "number", "recorded_at", "handed_in_at", "tempo_bpm", "mark", "out_of", "band",

@@ -1,7 +1,6 @@
 """What marking does in the background."""
 
 import uuid
-from typing import Any
 
 from ear.judging.settings import TakeSettings
 from oido.jobs.kinds import JobProblem, Progress, job_kind
@@ -52,7 +51,7 @@ def set_for_long_take(
     *,
     take: str,
     teacher: int,
-    settings: dict[str, Any],
+    settings: dict[str, object],
     change: str,
     shown: str | None = None,
 ) -> None:

@@ -3,7 +3,6 @@
 import uuid
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from typing import Any
 
 from django.db.models import Max
 from django.utils.dateparse import parse_datetime
@@ -65,7 +64,7 @@ def check_state(take: Take, shown: str | None) -> None:
     raise ChangedMeanwhile(list(since[:HISTORY_SHOWN]))
 
 
-def standing_of(sheet: MarkSheet) -> dict[str, Any]:
+def standing_of(sheet: MarkSheet) -> dict[str, object]:
     """Return what can be changed of a sheet, as plain values."""
     fields = {name: getattr(sheet, name) for name in FIELDS}
     times = {name: fields[name].isoformat() if fields[name] else None for name in TIMES}
@@ -98,7 +97,7 @@ def recording_change(
         )  # fmt: skip
 
 
-def _accepted(part: TargetPart | None) -> dict[str, Any]:
+def _accepted(part: TargetPart | None) -> dict[str, object]:
     return {} if part is None else {"accepted": dict(part.accepted)}
 
 

@@ -226,7 +226,7 @@ def waiting_again(job: Remarking) -> list[str]:
     return [one.label for one in asked if any(one.key not in changes for changes in stored_changes)]
 
 
-def rows_of(job: Remarking) -> list[dict[str, Any]]:
+def rows_of(job: Remarking) -> list[dict[str, object]]:
     """Return the takes of the trial as rows, by the names in `ROW`."""
     # Rows that an earlier version tried have no changes.
     return [

@@ -1,7 +1,6 @@
 """The first form that anybody fills in."""
 
 import zoneinfo
-from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
@@ -37,7 +36,7 @@ class SetUpForm(SetPasswordMixin[User], forms.Form):
         name: str = self.cleaned_data["username"].lower()
         return name
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         self.validate_passwords("password1", "password2")
         fields = self.cleaned_data
         somebody = User(

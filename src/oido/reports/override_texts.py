@@ -65,7 +65,7 @@ class OverrideText:
     """The first of the notes that a slip could land on, where it is said where it was."""
 
 
-def override_choices(analysed: AnalysedTake, place: NotePlace, bar: int) -> dict[str, Any]:
+def override_choices(analysed: AnalysedTake, place: NotePlace, bar: int) -> dict[str, object]:
     """Return what a note card says and offers: the decision in force on the note or else on its bar, and what can be done."""
     known = get_overrides(analysed.take, analysed.facts)
     bar_place = NotePlace.bar(bar)

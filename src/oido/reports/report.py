@@ -2,13 +2,13 @@
 
 from collections import Counter
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from django.utils.translation import gettext as _
 from django.utils.translation import pgettext
 
-from ear.drawing.boxes import EarMark, Flag, PageView
+from ear.drawing.boxes import EarMark, Flag, PageView, Played
 from ear.drawing.controls import controls_by_bars, played_controls
 from ear.drawing.page import page_rows, page_view
 from ear.drawing.profiles import IN_TIME, DrawnProfile, PlaceFigures, profile
@@ -89,7 +89,7 @@ class Report:
     more_notes: tuple[EarNote, ...]
     praise: tuple[str, ...]
     remarks: tuple[NumberedRemark, ...]
-    table: tuple[dict[str, Any], ...]
+    table: tuple["BarFigures", ...]
     controls: tuple["BarsControls", ...]
     """Where pedal and wheels were used."""
     profiles: tuple[NamedProfile, ...]
@@ -240,29 +240,45 @@ def _tick(part: Part, remark: Remark) -> int:
     return bar.start_tick + ((remark.beat or 1) - 1) * bar.meter.beat_ticks
 
 
-def _table(analysed: AnalysedTake, selection: Selection) -> list[dict[str, Any]]:
+@dataclass(slots=True, kw_only=True)
+class BarFigures:
+    """What the picture shows of a bar, in numbers."""
+
+    bar: int
+    notes: int = 0
+    matched: int = 0
+    wrong: int = 0
+    missed: int = 0
+    cost: float = 0.0
+    deviations_ms: list[float] = field(default_factory=list)
+
+    def add(self, row: Played) -> None:
+        self.notes += 1
+        self.matched += row.outcome == "matched"
+        self.wrong += row.outcome == "wrong_pitch"
+        self.missed += row.outcome == "missed"
+        self.cost += row.cost
+        if row.judged_ms is not None:
+            self.deviations_ms.append(row.judged_ms)
+
+    @property
+    def mean_ms(self) -> float | None:
+        return sum(self.deviations_ms) / len(self.deviations_ms) if self.deviations_ms else None
+
+    @property
+    def most_ms(self) -> float | None:
+        return max(self.deviations_ms, key=abs, default=None)
+
+
+def _table(analysed: AnalysedTake, selection: Selection) -> list[BarFigures]:
     """Bar by bar, what the picture shows."""
     part = analysed.part
-    rows: dict[int, dict[str, Any]] = {}
+    bars: dict[int, BarFigures] = {}
     for at in analysed.rows(selection):
-        row = at.row
-        if row.target is None:
-            continue
-        number = int(part.bar_of_note[row.target])
-        bar = rows.setdefault(
-            number,
-            {"bar": number, "notes": 0, "matched": 0, "wrong": 0, "missed": 0, "cost": 0.0, "deviations": []},
-        )
-        bar["notes"] += 1
-        bar[{"matched": "matched", "wrong_pitch": "wrong", "missed": "missed"}[row.outcome]] += 1
-        bar["cost"] += row.cost
-        if row.judged_ms is not None:
-            bar["deviations"].append(row.judged_ms)
-    for bar in rows.values():
-        deviations = bar.pop("deviations")
-        bar["mean_ms"] = sum(deviations) / len(deviations) if deviations else None
-        bar["most_ms"] = max(deviations, key=abs) if deviations else None
-    return [rows[number] for number in sorted(rows)]
+        if at.row.target is not None:
+            number = int(part.bar_of_note[at.row.target])
+            bars.setdefault(number, BarFigures(bar=number)).add(at.row)
+    return [bars[number] for number in sorted(bars)]
 
 
 def _profiles(analysed: AnalysedTake) -> tuple[NamedProfile, ...]:

@@ -1,13 +1,11 @@
 """What is said of the lines of a list that cannot be taken."""
 
-from typing import Any
-
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from oido.roster.lists import LeftOut, Wrong
 
-WRONG: dict[str, Any] = {
+WRONG: dict[str, object] = {
     "no_name": gettext_lazy("there is no name"),
     "name_too_long": gettext_lazy("the name is too long"),
     "control_character": gettext_lazy("there is a character in it that cannot be printed"),
@@ -16,7 +14,7 @@ WRONG: dict[str, Any] = {
     "no_role": gettext_lazy("neither roles.csv, users.csv nor enrollments.csv gives a role for %(name)s"),
     "unknown_class": gettext_lazy("“%(class)s” is not one of the classes in classes.csv"),
 }
-LEFT_OUT: dict[str, Any] = {
+LEFT_OUT: dict[str, object] = {
     "deleted": gettext_lazy("%(name)s (line %(line)s): marked as no longer active"),
     "disabled": gettext_lazy("%(name)s (line %(line)s): the archive says they may not sign in"),
     "other_role": gettext_lazy("%(name)s (line %(line)s): neither student nor staff"),

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import segno
 from django.conf import settings
@@ -54,7 +53,7 @@ def make_slips(by: User, people: Sequence[User]) -> list[SignInSlip]:
 def slips_pdf(by: User, people: Sequence[User]) -> bytes:
     """Return the slips as a PDF on A4, ten to a page."""
     slips = make_slips(by, people)
-    context: dict[str, Any] = {
+    context: dict[str, object] = {
         "slips": slips,
         "school": by.school,
         "fonts": fonts_url(),

@@ -56,7 +56,7 @@ class TeacherCriterionForm(forms.Form):
     )  # fmt: skip
 
     @staticmethod
-    def start(c: TeacherCriterion) -> dict[str, Any]:
+    def start(c: TeacherCriterion) -> dict[str, object]:
         lines = [f"{s.name} = {s.points:g}" for s in c.steps] or list(c.items)
         how = LEVELS_IN_WORDS if c.steps else CHECKLIST if c.items else NUMBER
         return {
@@ -67,7 +67,7 @@ class TeacherCriterionForm(forms.Form):
             "lines": "\n".join(lines),
         }
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         cleaned = super().clean() or {}
         if self.errors or not cleaned.get("label"):
             return cleaned
@@ -99,7 +99,7 @@ class BandForm(forms.Form):
     least = forms.FloatField(label=gettext_lazy("from, %"), min_value=0, max_value=100, required=False)
     name = forms.CharField(label=gettext_lazy("band"), max_length=MAX_NAME_LENGTH, required=False)
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         cleaned = super().clean() or {}
         if not self.errors and bool(cleaned.get("name")) != (cleaned.get("least") is not None):
             self.add_error("least", _("A band has a name and the mark from which it begins."))

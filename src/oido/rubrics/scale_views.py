@@ -120,7 +120,7 @@ def _heard(form: ScaleForm, hearing: ScaleHearing, best_fit: FittedRubric | None
     return rows
 
 
-def _says(best_fit: FittedRubric) -> dict[str, Any]:
+def _says(best_fit: FittedRubric) -> dict[str, object]:
     rubric = best_fit.rubric
     assert rubric.level is not None
     return {

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby
-from typing import Any
 
 from django.utils.translation import gettext as _
 from django.utils.translation import pgettext
@@ -69,7 +68,7 @@ def _line(changes: Sequence[Correction], part: Part, conventions: Conventions) -
 
 def _words(c: Correction, part: Part) -> str:
     bpm = part.tempos.bpm_at(c.note.onset_tick)
-    figures: dict[str, Any] = {"from": c.before, "to": c.after}
+    figures: dict[str, object] = {"from": c.before, "to": c.after}
     if c.kind in (Corrected.MOVED, Corrected.LENGTH):
         away = abs(c.after - c.before)
         figures |= {"ms": _ms(away, bpm), "beats": _beats(away, part, c.note.onset_tick)}

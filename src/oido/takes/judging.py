@@ -192,7 +192,7 @@ def add_judgement(
     return made
 
 
-def figures_of(take: Take, part: Part, facts: Facts) -> dict[str, Any]:
+def figures_of(take: Take, part: Part, facts: Facts) -> dict[str, object]:
     """Return the figures by which progress is described."""
     return take_figures(
         facts,

@@ -18,7 +18,7 @@ Kept = Mapping[str, tuple[float, Any]]
 """By name: when it was set, in ms by the clock of the machine, and what."""
 
 
-def settings_of(student: User) -> dict[str, Any]:
+def settings_of(student: User) -> dict[str, object]:
     row = StandSettings.objects.filter(student=student).first()
     return dict(row.kept) if row else {}
 

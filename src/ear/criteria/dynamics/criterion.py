@@ -15,7 +15,7 @@ from ear.text import gettext_noop
 
 
 def praise(facts: Facts, lost: set[int]) -> Iterator[Finding]:
-    """Praise a take whose accents are where they are written, with everything else as loud as it should be."""
+    """Yield praise of a take whose accents are where they are written, with everything else as loud as it should be."""
     accents = facts.rows.accents
     if accents and not lost:
         yield WellAccents(rows=accents, bars=(1, facts.target.bars), count=len(accents))

@@ -44,7 +44,7 @@ class MostlyNotes(RightNotes):
 
 
 def praise(facts: Facts, lost: set[int]) -> Iterator[Finding]:
-    """Praise a take whose notes are all right, or most of them."""
+    """Yield praise of a take whose notes are all right, or most of them."""
     of, bars = facts.target.notes, (1, facts.target.bars)
     wrong = sum(row < of for row in lost)
     if not lost:

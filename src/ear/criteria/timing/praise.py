@@ -87,7 +87,7 @@ class MostlyInOwnTime(InOwnTime):
 
 
 def praise(facts: Facts, lost: set[int]) -> Iterator[Finding]:
-    """Praise a take whose notes are all in time, or most of them. Without a click there is nothing to be in time with but
+    """Yield praise of a take whose notes are all in time, or most of them. Without a click there is nothing to be in time with but
     one's own pulse, which has a tempo.
     """
     of, bars = facts.target.notes, (1, facts.target.bars)

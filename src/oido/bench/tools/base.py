@@ -116,7 +116,7 @@ class Tool(forms.Form):
         """Apply the tool to the part. Each tool implements this."""
         raise NotImplementedError
 
-    def foretold(self, part: Part, selected: Selection) -> dict[str, Any]:
+    def foretold(self, part: Part, selected: Selection) -> dict[str, object]:
         """Return what to say before the tool is used, besides what the page shows."""
         return {}
 

@@ -152,7 +152,7 @@ class ImportForm(ModelForm[Exercise]):
         """Was something left out that could have been taken?"""
         return len(self.initial["take"]) < sum(1 for c in self.opened.choices if c.notes)
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         cleaned = super().clean() or {}
         kind, take = cleaned.get("kind"), cleaned.get("take")
         if not kind or not take or self.errors.keys() & {"first_bar", "last_bar"}:

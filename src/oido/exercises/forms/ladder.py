@@ -71,7 +71,7 @@ class RungForm(forms.Form):
                 del self.fields["hand"]
         self.fields["tempo_percent"].widget.attrs["list"] = "tempo-words"
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         cleaned = super().clean() or {}
         if not self.errors:
             try:
@@ -92,7 +92,7 @@ class RungForm(forms.Form):
         )  # fmt: skip
 
 
-def _start(rung: Rung) -> dict[str, Any]:
+def _start(rung: Rung) -> dict[str, object]:
     span = rung.moves
     return {
         "name": rung.name, "first_bar": rung.first_bar, "last_bar": rung.last_bar,

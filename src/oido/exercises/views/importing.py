@@ -1,7 +1,5 @@
 """Take a part from a file: send it, see what is in it, say what to take."""
 
-from typing import Any
-
 from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
@@ -80,9 +78,9 @@ def import_file(request: Request, pk: int) -> HttpResponseBase:
     return render(request, "exercises/import.html", context, status=422 if form.is_bound else 200)
 
 
-def _preview(form: ImportForm) -> dict[str, Any]:
+def _preview(form: ImportForm) -> dict[str, object]:
     taken = form.taken
-    shown: dict[str, Any] = {
+    shown: dict[str, object] = {
         "part": form.part,
         "account": describe_account(
             form.opened.not_imported + (taken.not_imported if taken else ()), form.reader

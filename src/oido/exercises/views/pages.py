@@ -1,7 +1,5 @@
 """The page of one exercise."""
 
-from typing import Any
-
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET
@@ -35,7 +33,7 @@ def exercise(request: Request, pk: int) -> HttpResponseBase:
     return render(request, "exercises/exercise.html", exercise_context(request, shown))
 
 
-def exercise_context(request: Request, exercise: Exercise) -> dict[str, Any]:
+def exercise_context(request: Request, exercise: Exercise) -> dict[str, object]:
     """What the page of an exercise shows; it was read `with_unsaved`."""
     part = exercise.part_in_force.read()
     conventions = conventions_of(request.user)
@@ -58,7 +56,9 @@ def exercise_context(request: Request, exercise: Exercise) -> dict[str, Any]:
     }
 
 
-def rules_context(request: Request, exercise: Exercise, *, opened: RulesForm | None = None) -> dict[str, Any]:
+def rules_context(
+    request: Request, exercise: Exercise, *, opened: RulesForm | None = None
+) -> dict[str, object]:
     """The rules in sentences, with one of their choices opened."""
     return {
         "exercise": exercise,

@@ -1,7 +1,5 @@
 """The gradebook of a class: the grid, its columns, one cell."""
 
-from typing import Any
-
 from django.contrib import messages
 from django.http import Http404, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -137,7 +135,7 @@ def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
     return render(request, "gradebook/cell.html", context, status=422 if form.is_bound else 200)
 
 
-def _row(book: Book, row: Row, key: str) -> dict[str, Any]:
+def _row(book: Book, row: Row, key: str) -> dict[str, object]:
     here = next(c for c in row.cells if c.column.key == key)
     return {
         "shown": here.typed,

@@ -117,7 +117,7 @@ def heard_as_one(request: Request, pk: int, ending: str) -> HttpResponseBase:
     return together_answer(request, assigned, request.user, ending, back=reverse("my-booklet", args=[pk]))
 
 
-def beside(student: User, assignment: Assignment) -> dict[str, Any]:
+def beside(student: User, assignment: Assignment) -> dict[str, object]:
     """Where an exercise stands in its booklet, for the Stand."""
     if assignment.booklet_id is None:
         return {}

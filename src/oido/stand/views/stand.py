@@ -2,7 +2,7 @@
 
 import uuid
 from dataclasses import asdict, replace
-from typing import Any
+from typing import TypedDict
 from uuid import UUID
 
 from django.conf import settings
@@ -25,6 +25,7 @@ from ear.notes import STANDARD_KIT, Note, Part
 from ear.patterns.modes import key_name
 from ear.players.robot import play
 from ear.practice.rules import PlayingAid
+from oido.assignments.models import Assignment
 from oido.assignments.student_terms import StudentTerms
 from oido.common.methods import only_post
 from oido.common.notation import notation_answer
@@ -54,7 +55,7 @@ from oido.stand.tray import read_tray
 from oido.stand.views.booklet import beside
 from oido.takes.exports import EXPORTS
 from oido.takes.hearing import SOUND, HeardEnough, hear, is_hidden, listens_left, sound_of
-from oido.takes.practice import ladder_of
+from oido.takes.practice import Climb, ladder_of
 from oido.takes.queries import visible_takes
 from oido.takes.stand_settings import settings_of
 from oido.takes.visits import opened
@@ -151,7 +152,7 @@ def links_of(request: Request, student_terms: StudentTerms) -> dict[str, str]:
 
 def _heard_data(
     request: Request, student_terms: StudentTerms, times_heard: int, *, hides: bool
-) -> dict[str, Any]:
+) -> dict[str, object]:
     """What the page's script needs of a part that is played by ear, or heard first."""
     url = links_of(request, student_terms)["heard"]
     return {
@@ -162,7 +163,7 @@ def _heard_data(
 
 def _stand_data(
     request: Request, student_terms: StudentTerms, own_part: Part, part: Part, *, hides: bool = False
-) -> dict[str, Any]:
+) -> dict[str, object]:
     exercise, rules = student_terms.exercise, student_terms.rules
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
@@ -197,7 +198,7 @@ def _stand_data(
     }
 
 
-def _reach(exercise: Exercise, part: Part) -> dict[str, Any] | None:
+def _reach(exercise: Exercise, part: Part) -> dict[str, object] | None:
     """What typing keys reach of a part; None of drums, and where the page shows no notes."""
     by_keys = reached(exercise, part)
     if by_keys is None:
@@ -297,13 +298,19 @@ def stand_notation(request: Request, student_terms: StudentTerms) -> HttpRespons
     return notation_answer(request, part, draw)
 
 
-def ladder_context(request: Request, student_terms: StudentTerms) -> dict[str, Any]:
+class LadderContext(TypedDict):
+    assignment: Assignment
+    climbs: list[Climb]
+    next_rung: int | None
+
+
+def ladder_context(request: Request, student_terms: StudentTerms) -> LadderContext:
     climbs = ladder_of(request.user, student_terms)
     following = next((c.number for c in climbs if c.is_open and not c.is_passed), None)
     return {"assignment": student_terms.assignment, "climbs": climbs, "next_rung": following}
 
 
-def tray_context(request: Request, student_terms: StudentTerms) -> dict[str, Any]:
+def tray_context(request: Request, student_terms: StudentTerms) -> dict[str, object]:
     tray = read_tray(request.user, student_terms)
     return {"assignment": student_terms.assignment, "tray": tray, "take_exports": EXPORTS}
 

@@ -1,6 +1,6 @@
 """Processes are killed at random moments while eight students send takes and hand them in: `./oido bench kills`.
 
-    python tools/kills.py [--kills 60] [--seed 1]
+    python benches/kills.py [--kills 60] [--seed 1]
 
 What the server has acknowledged has to be stored, measured and handed in, and nothing of it twice. Runs in an installation of
 its own, in the folder OIDO_DATA; it can run in parts, each with its own seed.
@@ -20,6 +20,7 @@ import urllib.parse
 import urllib.request
 import uuid
 from collections import Counter
+from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
 from random import Random
@@ -194,9 +195,9 @@ class Student:
                 urllib.request.Request(self.address + url, data, headers), timeout=REQUEST_S
             ) as answer:
                 answer.read()
-                status = answer.status
+                status = int(answer.status)
         except urllib.error.HTTPError as problem:
-            status = problem.code
+            status = int(problem.code)
         except (OSError, http.client.HTTPException):
             # The connection was cut, also in the middle of an answer.
             status = 0
@@ -233,9 +234,9 @@ def _students(installation: Installation, seed: int) -> list[Student]:
     """A class of eight with one exercise, and what each of them plays of it."""
     from django.test import Client
 
+    from benches.scene import HABITS, Scene
     from ear.formats.events import events_from_take
     from ear.players.robot import play
-    from oido.marking.benchmark_scene import HABITS, Scene
 
     scene = Scene(students=STUDENTS)
     given = scene.assignment(NOTES)
@@ -320,7 +321,7 @@ def _report(students: list[Student], killed: Counter[str]) -> int:
     print(
         f"hand-ins: {HandIn.objects.count()} of {STUDENTS} students, {sum(handed.values())} takes handed in"
     )
-    faults = {
+    faults: dict[str, Sequence[object]] = {
         "lost": lost, "changed": changed, "not measured": unmeasured, "measured twice": measured_twice,
         "numbered twice": twice, "acknowledged but not handed in": not_handed_in, "without a mark sheet": sheets,
         "handed in twice": handed_twice,

@@ -14,11 +14,11 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
 
+from benches.scene import Scene, sixteen_a_bar
 from oido.assignments.models import Assignment
 from oido.audit.models import Act
 from oido.audit.services import remember
 from oido.exercises.services import NewExercise, create_exercise
-from oido.marking.benchmark_scene import Scene, sixteen_a_bar
 from oido.marking.models import MarkSheet
 from oido.people.models import Attendance, Membership, Role, SchoolClass, User
 from oido.people.scope import Scope, within

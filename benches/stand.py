@@ -1,6 +1,6 @@
 """Benches of the Stand in a real browser: `./oido bench recording`, `./oido bench latency`.
 
-    python tools/benchmark_stand.py ADDRESS recording|latency
+    python -m benches.stand ADDRESS recording|latency
 
 The server at ADDRESS and this script use the same throwaway database.
 """
@@ -160,7 +160,7 @@ def recording(page: Page, address: str, given: Assignment, clock: str) -> None:
     page.evaluate(INJECT, sent)
     page.get_by_role("button", name="Record").click()
     waited = page.evaluate(STOPPED_TO_READING)
-    events = Take.objects.first().events
+    events = Take.objects.all()[0].events
     off_ms = [abs(a[0] - b[0]) for a, b in zip(events, sent, strict=True)]
     stumbled = page.locator("[data-warning]").inner_text()
     print(

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from random import Random
 
-from ear.benchmarks.matching import Truth
+from benches.matching import Truth
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, Jump, Performance, perform
 

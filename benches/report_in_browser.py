@@ -1,6 +1,6 @@
 """Reports in a real browser: how soon they can be used, next to next, and scrolling: `./oido bench report`.
 
-    python tools/benchmark_report.py ADDRESS
+    python -m benches.report_in_browser ADDRESS
 
 The server at ADDRESS and this script use the same throwaway database.
 """
@@ -15,7 +15,7 @@ django.setup()
 
 from playwright.sync_api import Page, sync_playwright  # noqa: E402
 
-from oido.marking.benchmark_scene import Scene  # noqa: E402
+from benches.scene import Scene  # noqa: E402
 from oido.people.scope import Scope, within  # noqa: E402
 from tests.browser.chromium import CHROMIUM, FLAGS  # noqa: E402
 

@@ -10,10 +10,10 @@ from django.db import connection, transaction
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
+from benches.scene import Scene
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from oido.marking import remarking
-from oido.marking.benchmark_scene import Scene
 from oido.people.scope import Scope, within
 from oido.rubrics.services import make_rubric
 from oido.takes.models import Take

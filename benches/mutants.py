@@ -1,6 +1,6 @@
 """Puts each fault of `tests/faults.py` into a copy of the code and looks whether its tests notice.
 
-python tools/mutants.py [words that a fault's place or text must hold]
+./oido bench mutants [words that a fault's place or text must hold]
 
 First the tests are run without a fault: those that fail then, or cannot start, say nothing about faults.
 Noticed is a fault where a test ran and failed. Where the tests could not start, or did not end in time,
@@ -45,7 +45,7 @@ def copied() -> Iterator[Path]:
     """Give a copy of the code and its tests."""
     with tempfile.TemporaryDirectory(prefix="oido-fault-") as folder:
         copy = Path(folder)
-        for name in ("src", "tests"):
+        for name in ("src", "tests", "benches"):
             shutil.copytree(ROOT / name, copy / name, ignore=shutil.ignore_patterns("__pycache__"))
         for name in LINKED:
             (copy / name).symlink_to(ROOT / name)

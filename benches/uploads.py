@@ -1,6 +1,6 @@
 """A class that records at once, and sends at once: `./oido bench uploads`.
 
-    python tools/benchmark_uploads.py ADDRESS
+    python -m benches.uploads ADDRESS
 
 The server at ADDRESS and this script use the same throwaway database.
 """
@@ -20,10 +20,10 @@ django.setup()
 from django.test import Client  # noqa: E402
 from django.utils import timezone  # noqa: E402
 
+from benches.scene import HABITS, Scene  # noqa: E402
 from ear.formats.events import events_from_take  # noqa: E402
 from ear.players.robot import play  # noqa: E402
 from oido.assignments.models import Assignment  # noqa: E402
-from oido.marking.benchmark_scene import HABITS, Scene  # noqa: E402
 from oido.people.models import User  # noqa: E402
 from oido.people.scope import Scope, within  # noqa: E402
 from oido.takes.models import Take  # noqa: E402

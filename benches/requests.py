@@ -18,6 +18,7 @@ from django.db import connection
 from django.test import Client
 from django.utils import timezone
 
+from benches.scene import HABITS, Scene
 from ear.formats.events import RawEvent, events_from_take
 from ear.formats.limits import PART_NOTES
 from ear.formats.musicxml.writing import write_musicxml
@@ -30,7 +31,6 @@ from oido.common.sources import Source
 from oido.exercises.bundle import write_bundle
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
-from oido.marking.benchmark_scene import HABITS, Scene
 from oido.people.models import User
 from oido.people.scope import Scope, within
 from oido.takes.services import NewTake, measure_take, receive_take
