@@ -16,7 +16,7 @@ from ear.extraction.upgrading import upgrade_facts, upgrade_finding
 from ear.facts.pulse import from_pulse
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
 from ear.findings.rendering import render_finding
-from ear.judging.first_release import scores_of_first_release
+from ear.judging.codec import scores_from_json
 from ear.judging.judge import conclude
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.outcome import Outcome
@@ -59,12 +59,11 @@ class FirstReleaseTest(TestCase):
         self.assertEqual((told["empty"]["bias_ms"], told["empty"]["level"]), ("no_notes", "few_notes"))
 
     def test_marks_read_as_they_read_then(self) -> None:
+        kept = json.loads((STORED / "second_release" / "scores_of_first_release.json").read_text())
         for name, result in stored().items():
             with self.subTest(name):
                 facts = facts_from_json(upgrade_facts(result))
-                rubric = DEFAULT_RUBRICS[facts.target.kind]
-                scores = scores_of_first_release(result, facts, forgiven_most_ms=rubric.forgiven_bias_ms)
-                judged = conclude(facts, scores, rubric)
+                judged = conclude(facts, scores_from_json(kept[name]), DEFAULT_RUBRICS[facts.target.kind])
                 self.assertAlmostEqual(judged.total, result["score"], delta=0.02)
                 self.assertEqual(judged.band.name, result["band"])
                 first = next((n for n in result["ear_notes"] if not n["praise"]), None)

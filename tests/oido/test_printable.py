@@ -1,11 +1,9 @@
-"""Control characters: refused by every form and import, cleaned where they were stored before."""
+"""Control characters: refused by every form and import."""
 
-import importlib
 import io
 import json
 
 from django import forms
-from django.apps import apps
 from django.test import TestCase
 from mido import Message, MetaMessage, MidiFile, MidiTrack
 
@@ -17,14 +15,10 @@ from oido.common.bodies import BadBody, parsed
 from oido.exercises.bundle import read_bundle, write_bundle
 from oido.exercises.models import Exercise
 from oido.people.forms import SchoolForm
-from oido.people.models import User
 from oido.stand.bodies import TakeBody
-from oido.takes.models import HandIn
 from tests.ear.parts import melody
 from tests.oido import factories
 from tests.oido.test_roster import archive
-
-CLEANING = importlib.import_module("oido.opening.migrations.0002_printable_texts")
 
 
 class PrintableTest(TestCase):
@@ -72,17 +66,3 @@ class PrintableTest(TestCase):
             read_bundle(write_bundle(Exercise.objects.get(pk=exercise.pk)))
         with self.assertRaises(FormatError):
             read_bundle(archive(users="x"))
-
-    def test_old_rows_are_cleaned_once(self) -> None:
-        teacher, student = factories.teacher(), factories.student(first="O\x07lga\x85")
-        given = factories.assignment(
-            factories.exercise(teacher), factories.school_class(teachers=[teacher], students=[student])
-        )
-        factories.handed_in(student, given)
-        HandIn.objects.update(note="line one\nline\x0b two", answers=[["What?", "Th\x1bat\tso"]])
-        untouched = User.objects.get(pk=teacher.pk).first_name
-        CLEANING.clean_texts(apps, None)
-        said = HandIn.objects.get()
-        self.assertEqual((said.note, said.answers), ("line one\nline two", [["What?", "That\tso"]]))
-        self.assertEqual(User.objects.get(pk=student.pk).first_name, "Olga")
-        self.assertEqual(User.objects.get(pk=teacher.pk).first_name, untouched)
