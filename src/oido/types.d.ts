@@ -178,7 +178,7 @@ interface StandParts {
   say: (words: string) => void;
   why: (error: unknown) => string;
   sound: import("./common/static/common/js/sound.js").Sound;
-  clock: import("./stand/static/stand/js/clock.js").Clock;
+  clock: import("./common/static/common/js/playing/clock.js").Clock;
   cursor: import("./common/static/common/js/cursor.js").Cursor;
   player: import("./common/static/common/js/player.js").Player;
   mixer: import("./stand/static/stand/js/mixer.js").Mixer;

@@ -2,7 +2,7 @@ import "./globals.js";
 import "./no_page.js";
 import assert from "node:assert/strict";
 import { describe, test } from "node:test";
-import { Recorder } from "../../src/oido/stand/static/stand/js/recorder.js";
+import { Recorder } from "../../src/oido/common/static/common/js/playing/recorder.js";
 
 /** Three bars of 2 s. */
 const BARS = [1, 2, 3].map((number) => ({ number, start: 2 * (number - 1), end: 2 * number, beats: [0, 0.5, 1, 1.5].map((at) => at + 2 * (number - 1)) }));

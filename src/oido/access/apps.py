@@ -4,6 +4,7 @@ from django.apps import AppConfig
 class AccessConfig(AppConfig):
     name = "oido.access"
     label = "access"
+    doors = ("export-own",)
 
     def ready(self) -> None:
         # Models are loaded only now.

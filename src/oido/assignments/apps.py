@@ -4,6 +4,7 @@ from django.apps import AppConfig
 class AssignmentsConfig(AppConfig):
     name = "oido.assignments"
     label = "assignments"
+    doors = ("watch", "assignment", "given-booklet", "class", "stand")
 
     def ready(self) -> None:
         # Models are loaded only now.

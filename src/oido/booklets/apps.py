@@ -4,6 +4,7 @@ from django.apps import AppConfig
 class BookletsConfig(AppConfig):
     name = "oido.booklets"
     label = "booklets"
+    doors = ("give-booklet",)
 
     def ready(self) -> None:
         # Models are loaded only now.

@@ -1,5 +1,5 @@
 """The table of what a take can come from. The choice of the Stand and of the Bench, the forms of what is sent, and what
-counts for dynamics read it; how a page listens to each stands in the scripts' table, `stand/js/sources.js`."""
+counts for dynamics read it; how a page listens to each stands in the scripts' table, `common/js/playing/sources.js`."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field

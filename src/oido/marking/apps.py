@@ -4,6 +4,7 @@ from django.apps import AppConfig
 class MarkingConfig(AppConfig):
     name = "oido.marking"
     label = "marking"
+    doors = ("undo-marking",)
 
     def ready(self) -> None:
         # Models are loaded only now.

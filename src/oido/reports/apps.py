@@ -4,6 +4,7 @@ from django.apps import AppConfig
 class ReportsConfig(AppConfig):
     name = "oido.reports"
     label = "reports"
+    doors = ("hand-in", "accept", "take-back-release", "ask-again", "phrases")
 
     def ready(self) -> None:
         # Models are loaded only now.

@@ -4,6 +4,7 @@ from django.apps import AppConfig
 class TakesConfig(AppConfig):
     name = "oido.takes"
     label = "takes"
+    doors = ("take",)
 
     def ready(self) -> None:
         # Models are loaded only now.

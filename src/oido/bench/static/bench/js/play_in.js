@@ -2,11 +2,11 @@
 import { ask } from "../../common/js/signed_out.js";
 import { Cursor } from "../../common/js/cursor.js";
 import { CHANNEL_LIVE, CHANNEL_PART, Sound, channelOf } from "../../common/js/sound.js";
-import { Clock } from "../../stand/js/clock.js";
-import { drawKeyboard, drawPads, pitchName, showKey } from "../../stand/js/instrument.js";
-import { Recorder } from "../../stand/js/recorder.js";
-import { SOURCES } from "../../stand/js/sources.js";
-import { TYPING_VELOCITY } from "../../stand/js/sources/typing.js";
+import { Clock } from "../../common/js/playing/clock.js";
+import { drawKeyboard, drawPads, pitchName, showKey } from "../../common/js/playing/instrument.js";
+import { Recorder } from "../../common/js/playing/recorder.js";
+import { SOURCES } from "../../common/js/playing/sources.js";
+import { TYPING_VELOCITY } from "../../common/js/playing/sources/typing.js";
 import { fieldValue, use } from "./ask.js";
 import { music } from "./page.js";
 

@@ -1,6 +1,6 @@
 /** What comes from the instrument: sounded at once, handed on, and shown when there is time. */
 import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, channelOf } from "../../common/js/sound.js";
-import { drawKeyboard, drawManuals, drawPads, showKey } from "./instrument.js";
+import { drawKeyboard, drawManuals, drawPads, showKey } from "../../common/js/playing/instrument.js";
 
 /** Names of notes are said no oftener: nobody reads faster. */
 const WORDS_EVERY_MS = 120;

@@ -1,8 +1,8 @@
 /** The input check: which source, does it answer, what to do when nothing arrives. */
-import { letterOf } from "./instrument.js";
+import { letterOf } from "../../common/js/playing/instrument.js";
 import { keep, read } from "./settings.js";
-import { SOURCES } from "./sources.js";
-import { ALL } from "./sources/midi.js";
+import { SOURCES } from "../../common/js/playing/sources.js";
+import { ALL } from "../../common/js/playing/sources/midi.js";
 
 /** So long nothing came: then it is said what can be done. */
 const SILENT_MS = 8000;
@@ -78,7 +78,7 @@ export class InputCheck {
     return `${this.kind}|${this.row.hasDevices ? this.device : ""}`;
   }
 
-  /** What this page has for whichever source is chosen. @returns {import("./sources.js").Page} */
+  /** What this page has for whichever source is chosen. @returns {import("../../common/js/playing/sources.js").Page} */
   get page() {
     return {
       receive: (input) => this.listeners.onInput(input),
@@ -158,7 +158,7 @@ export class InputCheck {
     this.find("last-note").replaceChildren(`${this.listeners.name(pitch)} ${velocity} `, box);
   }
 
-  /** @param {import("./sources/midi.js").Device[]} devices @param {string} chosen */
+  /** @param {import("../../common/js/playing/sources/midi.js").Device[]} devices @param {string} chosen */
   showDevices(devices, chosen) {
     const place = this.find("device-choice");
     place.hidden = devices.length < 2;

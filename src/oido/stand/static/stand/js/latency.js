@@ -15,7 +15,7 @@ const HIGH_OUTPUT_MS = 60;
 export class Latency {
   /**
    * @param {HTMLElement} root @param {import("../../common/js/sound.js").Sound} sound
-   * @param {import("./clock.js").Clock} clock @param {() => string} setUp source and device, in one word
+   * @param {import("../../common/js/playing/clock.js").Clock} clock @param {() => string} setUp source and device, in one word
    */
   constructor(root, sound, clock, setUp) {
     this.root = root;

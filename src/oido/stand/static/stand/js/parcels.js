@@ -29,7 +29,7 @@ export class Parcels {
   }
 
   /** Keep what is played, second by second: this page may be closed at any time.
-   * @param {import("./recorder.js").Recorder} recorder */
+   * @param {import("../../common/js/playing/recorder.js").Recorder} recorder */
   keep(recorder) {
     this.timer = window.setInterval(() => {
       // What is found again is what was there when the page was closed.

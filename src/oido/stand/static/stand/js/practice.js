@@ -12,7 +12,7 @@ const COUNT_IN_LEAD_S = 0.3;
 
 export class Practice {
   /**
-   * @param {{sound: import("../../common/js/sound.js").Sound, clock: import("./clock.js").Clock, player: import("../../common/js/player.js").Player, data: StandData, url: string}} with_
+   * @param {{sound: import("../../common/js/sound.js").Sound, clock: import("../../common/js/playing/clock.js").Clock, player: import("../../common/js/player.js").Player, data: StandData, url: string}} with_
    * @param {{onJudged(judged: Judged): void, onProblem(words: string): void, onLoop(time: number): void}} listeners
    */
   constructor({ sound, clock, player, data, url }, listeners) {

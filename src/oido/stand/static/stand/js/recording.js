@@ -4,7 +4,7 @@ import { CHANNEL_TAKE, channelOf } from "../../common/js/sound.js";
 import { leftOf, describePass, soundsAlong } from "./along.js";
 import { barsAt } from "./how.js";
 import { Parcels } from "./parcels.js";
-import { Recorder } from "./recorder.js";
+import { Recorder } from "../../common/js/playing/recorder.js";
 
 /** Without a click the robot player begins when it likes. */
 const ROBOT_WAITS_MS = 500;

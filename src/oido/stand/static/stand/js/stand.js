@@ -5,13 +5,13 @@ import { holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
 import { Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
-import { Clock } from "./clock.js";
+import { Clock } from "../../common/js/playing/clock.js";
 import { Hearing } from "./hearing.js";
 import { How } from "./how.js";
 import { InWords } from "./in_words.js";
 import { Incoming } from "./incoming.js";
 import { InputCheck } from "./input_check.js";
-import { pitchName } from "./instrument.js";
+import { pitchName } from "../../common/js/playing/instrument.js";
 import { Latency } from "./latency.js";
 import { Machine, meaning } from "./machine.js";
 import { MidiOut } from "./midi_out.js";
@@ -24,7 +24,7 @@ import { PlayingView, StandCursor } from "./playing_view.js";
 import { Practising } from "./practising.js";
 import { Reach } from "./reach.js";
 import { Recording } from "./recording.js";
-import { SOURCES } from "./sources.js";
+import { SOURCES } from "../../common/js/playing/sources.js";
 import { Unplugged } from "./unplugged.js";
 
 /** @param {HTMLElement} root @returns {StandParts} */

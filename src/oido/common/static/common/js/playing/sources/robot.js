@@ -1,4 +1,4 @@
-import { ask } from "../../../common/js/signed_out.js";
+import { ask } from "../../signed_out.js";
 
 /** The robot player: the server's core makes its notes, this plays them when recording begins. */
 export class RobotSource {

@@ -2,7 +2,7 @@
  * Records against the click: count-in, bars, end; round and round if wanted; without a click from the
  * first note on.
  *
- * @typedef {import("../../common/js/sound.js").Sound} Sound
+ * @typedef {import("../sound.js").Sound} Sound
  * @typedef {import("./clock.js").Clock} Clock
  * @typedef {{
  *   onBeat(beat: Beat): void,
@@ -11,7 +11,7 @@
  *   onRound?(events: RawEvent[], number: number): void,
  * }} Listeners  rounds are counted from 0; the last one ends with `onEnd`
  */
-import { ALL_NOTES_OFF, CONTROL, NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
+import { ALL_NOTES_OFF, CONTROL, NOTE_OFF, NOTE_ON } from "../sound.js";
 
 const DIVIDED_LEVEL = 0.5;
 const LEAD_S = 0.25;
