@@ -194,13 +194,15 @@ class WordsTest(TestCase):
 
     def test_options_and_benches_that_documents_name_exist(self) -> None:
         source = "\n".join(
-            file.read_text() for folder in (SRC, ROOT / "tools") for file in folder.rglob("*.py")
+            file.read_text()
+            for folder in (SRC, ROOT / "tools", ROOT / "benches")
+            for file in folder.rglob("*.py")
         )
         known = set(re.findall(r"\"(--[a-z][a-z-]+)\"", source))
         benches = set(
             re.findall(
                 r"\"([a-z]+)\"",
-                (SRC / "launch" / "trying.py").read_text() + (SRC / "ear" / "cli.py").read_text(),
+                (SRC / "launch" / "trying.py").read_text() + (ROOT / "benches" / "__main__.py").read_text(),
             )
         )
         for document in (*ROOT.glob("*.md"), *(ROOT / "docs").rglob("*.md")):
@@ -212,7 +214,7 @@ class WordsTest(TestCase):
                 self.assertIn(bench, benches, document.name)
 
     def test_files_that_documents_name_exist(self) -> None:
-        folders = ("src", "tests", "tools", "docs", "requirements")
+        folders = ("src", "tests", "tools", "benches", "docs", "requirements")
         files = [str(path) for folder in folders for path in (ROOT / folder).rglob("*") if path.is_file()]
         files += [str(path) for path in ROOT.iterdir()]
         documents = [*ROOT.glob("*.md"), *(ROOT / "docs").rglob("*.md")]
