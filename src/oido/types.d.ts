@@ -168,35 +168,3 @@ declare const htmx: {
   ajax(verb: string, url: string, context: { target: string | Element; swap?: string; source?: Element; values: Record<string, string> | FormData }): Promise<void>;
   swap(target: string, content: string, how: { swapStyle: string; swapDelay: number; settleDelay: number }): void;
 };
-
-/** What the parts of the Stand know of each other. */
-interface StandParts {
-  root: HTMLElement;
-  data: StandData;
-  machine: import("./stand/static/stand/js/machine.js").Machine;
-  find: (what: string) => any;
-  say: (words: string) => void;
-  why: (error: unknown) => string;
-  sound: import("./common/static/common/js/sound.js").Sound;
-  clock: import("./common/static/common/js/playing/clock.js").Clock;
-  cursor: import("./common/static/common/js/cursor.js").Cursor;
-  player: import("./common/static/common/js/player.js").Player;
-  mixer: import("./stand/static/stand/js/mixer.js").Mixer;
-  pads: import("./stand/static/stand/js/pads.js").Pads;
-  latency: import("./stand/static/stand/js/latency.js").Latency;
-  check: import("./stand/static/stand/js/input_check.js").InputCheck;
-  how: import("./stand/static/stand/js/how.js").How;
-  outbox: import("./stand/static/stand/js/outbox_line.js").Sink;
-  beats: HTMLElement;
-  instrument: HTMLElement;
-  incoming: import("./stand/static/stand/js/incoming.js").Incoming;
-  hearing: import("./stand/static/stand/js/hearing.js").Hearing;
-  practising: import("./stand/static/stand/js/practising.js").Practising;
-  recording: import("./stand/static/stand/js/recording.js").Recording;
-  view: import("./stand/static/stand/js/playing_view.js").PlayingView;
-  onMusic: import("./stand/static/stand/js/on_music.js").OnMusic;
-  midiOut: import("./stand/static/stand/js/midi_out.js").MidiOut;
-  reach: import("./stand/static/stand/js/reach.js").Reach;
-  unplugged: import("./stand/static/stand/js/unplugged.js").Unplugged;
-  otherDevice: import("./stand/static/stand/js/other_device.js").OtherDevice;
-}

@@ -1,2 +1,5 @@
 /** A page on which nothing stands: for scripts that look at it as they begin. */
-globalThis.document ??= /** @type {any} */ ({ addEventListener: () => {}, querySelector: () => null, getElementById: () => null, body: { addEventListener: () => {} } });
+globalThis.document ??= /** @type {any} */ ({
+  cookie: "", activeElement: null, addEventListener: () => {}, removeEventListener: () => {}, querySelector: () => null, querySelectorAll: () => [],
+  getElementById: () => null, createElement: () => ({}), body: { addEventListener: () => {}, children: [] },
+});

@@ -8,6 +8,8 @@ const STATIC = /^file:.*\/src\/oido\/\w+\/static\//;
 export async function resolve(specifier, context, next) {
   const from = context.parentURL ?? "";
   if (specifier.startsWith(".") && STATIC.test(from)) {
+    // Built at installation, out of a package.
+    if (specifier.endsWith("vendor/idb.js")) return { url: new URL("idb.js", import.meta.url).href, shortCircuit: true };
     const served = new URL(specifier, from.replace(STATIC, "file:///")).pathname;
     for (const app of readdirSync(APPS)) {
       const file = `${APPS}${app}/static${served}`;

@@ -1,10 +1,14 @@
 /** A part that is played by ear: it comes as sound, each hearing is counted, and no note of it is on the page. */
 import { ask } from "../../common/js/signed_out.js";
+import { noSound } from "./hearing.js";
 
 export class ByEar {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
+  /**
+   * @param {{data: StandData, machine: import("./machine.js").Machine, say: (words: string) => void,
+   *   sound: import("../../common/js/sound.js").Sound, place: HTMLElement | null}} needs  the place says how often it may be heard yet
+   */
+  constructor(needs) {
+    this.needs = needs;
     /** @type {AudioBufferSourceNode | null} */
     this.node = null;
     /** Number of the hearing that was fetched and has not sounded yet: it is counted once, however often it is fetched. */
@@ -13,69 +17,62 @@ export class ByEar {
 
   /** Is there a hearing left? */
   get isLeft() {
-    return this.parts.data.byEar?.left !== 0;
+    return this.needs.data.byEar?.left !== 0;
   }
 
   async hear() {
-    const { data, machine, say, why, sound } = this.parts;
+    const { data, machine, say, sound } = this.needs;
     if (!data.byEar) return;
-    if (!this.isLeft) return say(gettext("You have heard it as often as this exercise allows."));
-    if (!machine.tell("prepare")) return;
-    const { preparation } = machine;
+    if (!this.isLeft) {
+      machine.tell("stop");
+      return say(gettext("You have heard it as often as this exercise allows."));
+    }
+    const attempt = machine.attempt((how) => this.ended(how));
+    if (!attempt) return;
     this.hearing ||= crypto.randomUUID();
     say(gettext("Fetching the sound …"));
     try {
       await sound.open();
       // One that was given up meanwhile is not asked for.
-      if (!machine.isPreparing(preparation)) return;
+      if (!attempt.isWanted) return;
       const response = await ask(data.byEar.url, { method: "POST", body: new URLSearchParams({ hearing: this.hearing }) });
       if (!response.ok) {
-        machine.tell("fail");
         data.byEar.left = 0;
         this.show();
-        return say(gettext("You have heard it as often as this exercise allows."));
+        if (attempt.fail()) say(gettext("You have heard it as often as this exercise allows."));
+        return;
       }
       const left = response.headers.get("X-Hears-Left");
       const node = sound.context.createBufferSource();
       node.buffer = await sound.context.decodeAudioData(await response.arrayBuffer());
-      if (!machine.isPreparing(preparation)) return;
+      if (!attempt.begin("hear")) return;
       node.connect(sound.context.destination);
-      node.onended = () => this.ended(node);
+      node.onended = () => attempt.isCurrent && machine.tell("stop");
       this.node = node;
       node.start();
       this.hearing = "";
       data.byEar.left = left ? Number(left) : null;
       this.show();
-      machine.tell("hear");
       data.hearsFirst = null;
       say("");
     } catch (error) {
-      if (!machine.isPreparing(preparation)) return;
-      machine.tell("fail");
-      say(interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: why(error) }, true));
+      if (attempt.fail()) say(noSound(error));
     }
   }
 
-  /** @param {AudioBufferSourceNode} node */
-  ended(node) {
-    if (this.node !== node) return;
+  /** @param {import("./machine.js").Happening} how */
+  ended(how) {
+    this.node?.stop();
     this.node = null;
-    if (this.parts.machine.state === "hearing") this.parts.machine.tell("stop");
-  }
-
-  stop() {
-    const node = this.node;
-    this.node = null;
-    node?.stop();
+    if (how === "stop") this.needs.say("");
   }
 
   /** How often it may be heard yet, beside the button. */
   show() {
-    const { data, find } = this.parts;
-    const remaining = find("hears-left");
+    const { data, place } = this.needs;
     const left = data.byEar?.left;
-    if (!remaining || !data.byEar) return;
-    remaining.textContent =
+    if (!place || !data.byEar) return;
+    place.textContent =
       left === null || left === undefined ? "" : interpolate(ngettext("You may listen once more.", "You may listen %(n)s more times.", left), { n: left }, true);
   }
 }

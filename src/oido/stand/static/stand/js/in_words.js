@@ -32,10 +32,13 @@ function firstOf(told, at, by, fits) {
 }
 
 export class InWords {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
-    this.details = /** @type {HTMLDetailsElement | null} */ (parts.find("in-words"));
+  /**
+   * @param {HTMLDetailsElement | null} details
+   * @param {{data: StandData, sound: import("../../common/js/sound.js").Sound, cursor: import("../../common/js/cursor.js").Cursor}} needs
+   */
+  constructor(details, needs) {
+    this.needs = needs;
+    this.details = details;
     /** @type {Told[]} */
     this.told = [];
     this.at = -1;
@@ -44,10 +47,10 @@ export class InWords {
   }
 
   async open() {
-    const { details, parts } = this;
+    const { details, needs } = this;
     if (!details || this.told.length > 0) return;
     const place = /** @type {HTMLElement} */ (details.querySelector("[data-words-place]"));
-    const response = await ask(`${details.dataset.url}?key=${parts.data.keyText}`).catch(() => null);
+    const response = await ask(`${details.dataset.url}?key=${needs.data.keyText}`).catch(() => null);
     if (!response?.ok) {
       place.textContent = gettext("The text could not be loaded. Close this and open it again to try once more.");
       return;
@@ -92,7 +95,7 @@ export class InWords {
     // The place is said as far as it is another one.
     this.say(`${!before || before.bar !== one.bar || before.beat !== one.beat ? `${one.place}: ` : ""}${one.said}`);
     this.sound(one);
-    this.parts.cursor.show(one.second);
+    this.needs.cursor.show(one.second);
   }
 
   /** @param {string} words */
@@ -103,7 +106,7 @@ export class InWords {
 
   /** @param {Told} one */
   async sound({ pitches }) {
-    const { sound, data } = this.parts;
+    const { sound, data } = this.needs;
     await sound.open();
     const channel = channelOf(CHANNEL_PART, data.hasLanes);
     const ends = sound.context.currentTime + SOUNDS_S;

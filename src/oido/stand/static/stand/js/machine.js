@@ -9,8 +9,9 @@
  * recording    a take or pass is being recorded
  * sending      the take is on its way
  *
- * It is the only gate. Whoever starts something asks first; what takes a while to get ready asks again when it is, and stops
- * what it has started where the machine refuses.
+ * It is the only gate, and it alone ends things. Whoever starts something asks for an attempt, with what ends it; what takes a
+ * while to get ready asks again when it is. Whatever takes its place, or refuses it, ends what was started. So hearing,
+ * practising and recording need not know each other.
  */
 
 /** @typedef {"idle" | "preparing" | "hearing" | "practising" | "countingIn" | "recording" | "sending"} State */
@@ -30,6 +31,8 @@ export const TABLE = {
 /** What is taken in while it lasts must not be given up for something else. */
 const RECORDS = new Set(["countingIn", "recording"]);
 const SOUNDS = new Set(["hearing", "practising"]);
+/** With these whatever was going on is over. @type {Set<Happening>} */
+const ENDS = new Set(["prepare", "stop", "fail", "kept", "nothing"]);
 
 export class Machine {
   /** @param {(state: State, before: State) => void} onChange */
@@ -37,8 +40,8 @@ export class Machine {
     this.onChange = onChange;
     /** @type {State} */
     this.state = "idle";
-    /** Counts preparations: one that was overtaken by another finds a higher number. */
-    this.preparation = 0;
+    /** What is being prepared, or goes on. @type {Attempt | null} */
+    this.current = null;
   }
 
   get isRecording() {
@@ -49,25 +52,70 @@ export class Machine {
     return SOUNDS.has(this.state);
   }
 
-  /** Is this preparation still the one that is wanted? @param {number} preparation */
-  isPreparing(preparation) {
-    return this.state === "preparing" && this.preparation === preparation;
-  }
-
-  /** @param {Happening} happening */
-  can(happening) {
-    return TABLE[this.state][happening] !== undefined;
-  }
-
   /** Something happens; false where it means nothing now. @param {Happening} happening */
   tell(happening) {
     const next = TABLE[this.state][happening];
     if (next === undefined) return false;
     const before = this.state;
     this.state = next;
-    if (happening === "prepare") this.preparation += 1;
+    const over = ENDS.has(happening) ? this.current : null;
+    if (over) this.current = null;
     if (next !== before) this.onChange(next, before);
+    over?.end(happening);
     return true;
+  }
+
+  /** Something is to be got ready in place of whatever sounds; null where it has to wait, because somebody records.
+   * @param {(how: Happening) => void} onEnd ends what was started; called once, however it ends */
+  attempt(onEnd) {
+    const attempt = new Attempt(this, onEnd);
+    if (!this.tell("prepare")) return null;
+    this.current = attempt;
+    return attempt;
+  }
+}
+
+/** Something that is got ready, and then goes on until it ends. */
+export class Attempt {
+  /** @param {Machine} machine @param {(how: Happening) => void} onEnd */
+  constructor(machine, onEnd) {
+    this.machine = machine;
+    this.onEnd = onEnd;
+    this.isOver = false;
+  }
+
+  /** Is it still being got ready? Asked after everything that takes time. */
+  get isWanted() {
+    return this.machine.current === this && this.machine.state === "preparing";
+  }
+
+  /** Is it what goes on now, or is being got ready? */
+  get isCurrent() {
+    return this.machine.current === this;
+  }
+
+  /** It begins; false where it is refused or not wanted any more: what was started has ended then.
+   * @param {Happening} happening */
+  begin(happening) {
+    if (this.isWanted && this.machine.tell(happening)) return true;
+    this.end("fail");
+    return false;
+  }
+
+  /** It could not be got ready, or cannot go on; true if anybody still waits for it. */
+  fail() {
+    if (!this.isCurrent) {
+      this.end("fail");
+      return false;
+    }
+    return this.machine.tell("fail");
+  }
+
+  /** @param {Happening} how */
+  end(how) {
+    if (this.isOver) return;
+    this.isOver = true;
+    this.onEnd(how);
   }
 }
 

@@ -18,10 +18,13 @@ const VOLUME = 7;
 const PAN = 10;
 
 export class MidiOut {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
-    this.choice = /** @type {HTMLSelectElement} */ (parts.find("midi-out"));
+  /**
+   * @param {{find: (what: string) => any, sound: import("../../common/js/sound.js").Sound,
+   *   clock: import("../../common/js/playing/clock.js").Clock, check: import("./input_check.js").InputCheck}} needs
+   */
+  constructor(needs) {
+    this.needs = needs;
+    this.choice = /** @type {HTMLSelectElement} */ (needs.find("midi-out"));
     /** @type {MIDIAccess | undefined} */
     this.access = undefined;
     /** @type {MIDIOutput | null} */
@@ -58,7 +61,7 @@ export class MidiOut {
     await this.list();
     if (this.output?.state === "connected" || !wanted) return;
     this.choose(wanted);
-    const status = this.parts.find("midi-out-said");
+    const status = this.needs.find("midi-out-said");
     if (this.output) status.textContent = "";
     else if (was) status.textContent = gettext("The instrument that sounded is unplugged: this computer sounds now.");
   }
@@ -68,14 +71,14 @@ export class MidiOut {
     this.hush();
     this.output = [...(this.access?.outputs?.values() ?? [])].find((output) => name && output.name === name && output.state === "connected") ?? null;
     this.choice.value = this.output ? name : "";
-    this.parts.sound.outside = this.output ? this : null;
+    this.needs.sound.outside = this.output ? this : null;
     window.clearInterval(this.timer);
     if (this.output) this.timer = window.setInterval(() => this.send(), EVERY_MS);
   }
 
   /** @param {TimedMessage[]} events times on the audio clock, 0 for at once */
   play(events) {
-    const { clock, check } = this.parts;
+    const { clock, check } = this.needs;
     for (const [time, status, ...bytes] of events) {
       const [kind, channel] = [status & 0xf0, status & 0x0f];
       // It has a volume and sounds of its own; what is played on it sounds already.
@@ -88,7 +91,7 @@ export class MidiOut {
 
   /** @param {number} time on the audio clock @param {boolean} isFirst @param {number} volume 0 to 1 */
   click(time, isFirst, volume) {
-    const at = 1000 * time + this.parts.clock.offsetMs;
+    const at = 1000 * time + this.needs.clock.offsetMs;
     const key = isFirst ? CLICK_FIRST : CLICK;
     this.add(at, [NOTE_ON | PERCUSSION, key, Math.max(1, Math.round(127 * Math.min(1, volume)))]);
     this.add(at + CLICK_MS, [NOTE_OFF | PERCUSSION, key, 64]);

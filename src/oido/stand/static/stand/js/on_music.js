@@ -3,23 +3,26 @@ import { isPlayed, numberOf } from "../../common/js/note_place.js";
 import { ask } from "../../common/js/signed_out.js";
 
 export class OnMusic {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
-    this.place = /** @type {HTMLElement} */ (parts.find("music-take"));
-    this.music = /** @type {HTMLElement} */ (parts.root.querySelector(".music"));
-    this.page = parts.cursor.page;
+  /**
+   * @param {{root: HTMLElement, find: (what: string) => any, cursor: import("../../common/js/cursor.js").Cursor,
+   *   onHear(row: HTMLElement): void}} needs
+   */
+  constructor(needs) {
+    this.needs = needs;
+    this.place = /** @type {HTMLElement} */ (needs.find("music-take"));
+    this.music = /** @type {HTMLElement} */ (needs.root.querySelector(".music"));
+    this.page = needs.cursor.page;
     this.shown = "";
-    parts.root.addEventListener("click", (event) => {
+    needs.root.addEventListener("click", (event) => {
       const target = /** @type {Element} */ (event.target);
       const wanted = target.closest("[data-on-music]")?.getAttribute("data-on-music");
       if (wanted) this.show(wanted);
       else if (target.closest("[data-part-alone]")) this.hide();
       else if (target.closest("[data-hit]")) this.offer(target.closest("[data-hit]")?.getAttribute("data-hit") ?? "");
       else if (target.closest("[data-hear-shown]")) this.hear(target.closest("[data-hear-shown]")?.getAttribute("data-hear-shown") ?? "");
-      else if (target.closest("[data-close-beside]")) /** @type {HTMLDialogElement} */ (parts.find("beside")).close();
+      else if (target.closest("[data-close-beside]")) /** @type {HTMLDialogElement} */ (needs.find("beside")).close();
     });
-    parts.root.addEventListener("submit", (event) => {
+    needs.root.addEventListener("submit", (event) => {
       const form = /** @type {HTMLFormElement} */ (event.target);
       if (!form.matches("[data-compare]")) return;
       event.preventDefault();
@@ -40,7 +43,7 @@ export class OnMusic {
     }
     this.place.hidden = false;
     this.music.hidden = true;
-    this.parts.cursor.page = /** @type {Element} */ (this.place.querySelector("svg"));
+    this.needs.cursor.page = /** @type {Element} */ (this.place.querySelector("svg"));
     const calm = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
     this.place.scrollIntoView({ block: "nearest", behavior: calm ? "auto" : "smooth" });
   }
@@ -49,7 +52,7 @@ export class OnMusic {
     this.place.hidden = true;
     this.place.replaceChildren();
     this.music.hidden = false;
-    this.parts.cursor.page = this.page;
+    this.needs.cursor.page = this.page;
   }
 
   /** One hit is offered to be taken out. @param {string} number */
@@ -72,7 +75,7 @@ export class OnMusic {
   /** @param {string} take */
   hear(take) {
     const row = /** @type {HTMLElement | null} */ (document.querySelector(`[data-take="${take}"]`));
-    if (row) this.parts.hearing.hearTake(row, "take");
+    if (row) this.needs.onHear(row);
   }
 
   /** @param {string} address */
@@ -80,7 +83,7 @@ export class OnMusic {
     const response = await ask(address).catch(() => null);
     if (!response?.ok) return window.location.assign(address);
     const page = new DOMParser().parseFromString(await response.text(), "text/html");
-    const dialog = /** @type {HTMLDialogElement} */ (this.parts.find("beside"));
+    const dialog = /** @type {HTMLDialogElement} */ (this.needs.find("beside"));
     const [title, music, figures] = ["h1", ".compared", ".compared-figures"].map((what) => page.querySelector(what));
     for (const button of music?.querySelectorAll("button") ?? []) button.remove();
     for (const element of music?.querySelectorAll("[id]") ?? []) element.removeAttribute("id");

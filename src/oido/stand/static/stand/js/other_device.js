@@ -3,11 +3,12 @@
 const NOTE_ON = 0x90;
 
 export class OtherDevice {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
-    /** Beside the choice of what is played on, and in the playing view. @type {HTMLElement[]} */
-    this.places = [parts.find("other-device"), parts.find("other-device-now")];
+  /** @param {HTMLElement[]} places beside the choice of what is played on, and in the playing view
+   * @param {import("./input_check.js").InputCheck} check @param {import("./playing_view.js").PlayingView} view */
+  constructor(places, check, view) {
+    this.places = places;
+    this.check = check;
+    this.view = view;
     /** @type {MIDIAccess | null} */
     this.access = null;
   }
@@ -17,13 +18,13 @@ export class OtherDevice {
     for (const place of this.places) place.replaceChildren();
     if (kind === "midi") return;
     this.access ??= await granted();
-    if (!this.access || this.parts.check.kind === "midi") return;
+    if (!this.access || this.check.kind === "midi") return;
     this.access.onstatechange = () => this.listen();
     this.listen();
   }
 
   listen() {
-    if (this.parts.check.kind === "midi") return;
+    if (this.check.kind === "midi") return;
     for (const input of this.access?.inputs.values() ?? []) {
       input.onmidimessage = ({ data }) => {
         if (data && (data[0] & 0xf0) === NOTE_ON && data[2] > 0) this.offer(input.name ?? gettext("a device"));
@@ -34,7 +35,7 @@ export class OtherDevice {
   /** @param {string} name */
   offer(name) {
     if (this.places[0].hasChildNodes()) return;
-    const { check, view } = this.parts;
+    const { check, view } = this;
     const chosen = check.choice.selectedOptions[0].textContent?.trim();
     const words = interpolate(gettext("%(name)s sends notes, but “%(chosen)s” is selected."), { name, chosen }, true);
     const label = interpolate(gettext("Play on %(name)s"), { name }, true);

@@ -43,11 +43,20 @@ export class StandCursor extends Cursor {
   }
 }
 
+/**
+ * What the playing view needs of the page.
+ * @typedef {{
+ *   root: HTMLElement, data: StandData, find: (what: string) => any, how: import("./how.js").How,
+ *   check: import("./input_check.js").InputCheck, instrument: import("./drawn_instrument.js").DrawnInstrument,
+ * }} Needs
+ */
+
 export class PlayingView {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
-    this.place = /** @type {HTMLElement} */ (parts.find("music-now"));
+  /** @param {Needs} needs */
+  constructor(needs) {
+    this.needs = needs;
+    this.beats = /** @type {HTMLElement} */ (needs.find("beats"));
+    this.place = /** @type {HTMLElement} */ (needs.find("music-now"));
     this.isOpen = false;
     /** The room that there was, and how large music is drawn in it. */
     this.screen = "";
@@ -64,7 +73,8 @@ export class PlayingView {
     /** @type {Cursor | null} */
     this.cursor = null;
     this.second = 0;
-    this.chosen = parts.how?.chosen ?? null;
+    /** @type {Chosen | null} */
+    this.chosen = needs.how.chosen;
     /** Notes that the player plays. @type {PlainNote[]} */
     this.own = [];
     /** @type {Follower | null} where the player is without a click */
@@ -98,7 +108,7 @@ export class PlayingView {
    * @param {number[] | null} asked notes that a rung asks for */
   open(chosen, isFree = false, asked = null) {
     this.asked = asked && new Set(asked);
-    const { root, data } = this.parts;
+    const { root, data } = this.needs;
     this.chosen = chosen;
     this.own = ownNotes(data, chosen);
     this.follower = isFree ? new Follower(data.target, data.bars[chosen.from - 1]?.start ?? 0) : null;
@@ -117,30 +127,29 @@ export class PlayingView {
 
   /** The keys or pads that are needed, where they are played on the screen. */
   drawKeys() {
-    const { incoming, check } = this.parts;
-    incoming.drawInstrument(check.currentLayout, this.own.map(([, , pitch]) => pitch));
+    const { instrument, check } = this.needs;
+    instrument.draw(check.currentLayout, this.own.map(([, , pitch]) => pitch));
     this.lit = "";
   }
 
   close() {
     if (!this.isOpen) return;
-    this.parts.unplugged?.close();
-    const { root, incoming, check, beats } = this.parts;
+    const { root, instrument, check } = this.needs;
     this.isOpen = false;
     this.asked = null;
     this.showAsked();
     root.classList.remove("is-playing", "has-no-click");
     this.setAlone(false);
     this.cursor?.hide();
-    beats.replaceChildren();
+    this.beats.replaceChildren();
     this.shownBeat = "";
-    incoming.drawInstrument(check.currentLayout);
+    instrument.draw(check.currentLayout);
   }
 
   /** The rest of the page is not there for keys and readers either. @param {boolean} isAlone */
   setAlone(isAlone) {
     for (const element of /** @type {HTMLCollectionOf<HTMLElement>} */ (document.body.children)) {
-      if (!element.contains(this.parts.root)) element.inert = isAlone;
+      if (!element.contains(this.needs.root)) element.inert = isAlone;
     }
   }
 
@@ -176,7 +185,7 @@ export class PlayingView {
   /** The drawing for a room so wide. Without the network, or signed out, the one that is there stays: it is drawn to size.
    * @param {number} width */
   async fetchDrawing(width) {
-    const { root, data } = this.parts;
+    const { root, data } = this.needs;
     const wanted = `${root.dataset.music}?width=${Math.round(width / this.zoom)}&key=${data.keyText}`;
     if (wanted === this.drawnFor) return;
     const response = await fetch(wanted).catch(() => null);
@@ -206,7 +215,7 @@ export class PlayingView {
       places: JSON.parse(element.getAttribute("data-places") ?? "{}"),
     }));
     this.rowOfBar = new Map(this.rows.flatMap(({ element }, k) => [...element.querySelectorAll("[data-bar]")].map((bar) => [Number(bar.getAttribute("data-bar")), k])));
-    this.cursor = new Cursor(/** @type {Element} */ (this.place.querySelector("svg")), this.parts.data.bars);
+    this.cursor = new Cursor(/** @type {Element} */ (this.place.querySelector("svg")), this.needs.data.bars);
     this.showAsked();
   }
 
@@ -253,7 +262,7 @@ export class PlayingView {
 
   /** @param {number} second */
   barAt(second) {
-    const { bars } = this.parts.data;
+    const { bars } = this.needs.data;
     const { from, to } = this.chosen ?? { from: 1, to: bars.length };
     return bars.slice(from - 1, to).find((bar) => second < bar.end) ?? bars[to - 1];
   }
@@ -274,7 +283,8 @@ export class PlayingView {
 
   /** @param {number} second @param {PlainBar} bar */
   showBeat(second, bar) {
-    const { find, beats, data } = this.parts;
+    const { beats } = this;
+    const { find, data } = this.needs;
     const count = bar.beats.length;
     const isCountIn = second < bar.start;
     const into = Math.floor((second - bar.start) / ((bar.end - bar.start) / count));
@@ -295,15 +305,13 @@ export class PlayingView {
   /** The keys of the next moment are lit. @param {number} second */
   showNext(second) {
     const { own } = this;
-    const { instrument, how } = this.parts;
+    const { instrument, how } = this.needs;
     const next = how.isOn("shows-next") ? own.find(([onset]) => onset > second + TOGETHER_S) : undefined;
     const pitches = next ? own.filter(([onset]) => Math.abs(onset - next[0]) < TOGETHER_S).map(([, , pitch]) => pitch) : [];
     const lit = pitches.join(" ");
     if (lit === this.lit) return;
     this.lit = lit;
-    for (const key of /** @type {NodeListOf<HTMLElement>} */ (instrument.querySelectorAll("[data-pitch]"))) {
-      key.classList.toggle("is-next", pitches.includes(Number(key.dataset.pitch)));
-    }
+    instrument.light(pitches);
   }
 
   /** The player has struck a key. @param {number} pitch
@@ -312,7 +320,7 @@ export class PlayingView {
     if (!this.isOpen) return;
     const heard = this.follower?.hear(pitch);
     if (heard !== undefined && heard !== null) this.show(heard);
-    if (this.parts.how.isOn("shows-trace")) this.trace(pitch, second ?? this.second);
+    if (this.needs.how.isOn("shows-trace")) this.trace(pitch, second ?? this.second);
   }
 
   /** @param {number} pitch @param {number} second */

@@ -1,5 +1,6 @@
 /** Practising a loop: played round after round, judged each time, faster when it goes well. */
 import { describeBars } from "../../common/js/texts.js";
+import { noSound } from "./hearing.js";
 import { Practice } from "./practice.js";
 
 /** So little before a loop a note may come and belong to it. */
@@ -7,12 +8,23 @@ const EARLY_MS = 150;
 /** Loops whose charts stay. */
 const CHARTS = 5;
 
+/**
+ * What practising needs of the page.
+ * @typedef {{
+ *   root: HTMLElement, data: StandData, find: (what: string) => any, say: (words: string) => void,
+ *   machine: import("./machine.js").Machine, sound: import("../../common/js/sound.js").Sound,
+ *   clock: import("../../common/js/playing/clock.js").Clock, player: import("../../common/js/player.js").Player,
+ *   check: import("./input_check.js").InputCheck, how: import("./how.js").How, latency: import("./latency.js").Latency,
+ *   view: import("./playing_view.js").PlayingView,
+ * }} Needs
+ */
+
 export class Practising {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
+  /** @param {Needs} needs */
+  constructor(needs) {
+    this.needs = needs;
     this.cleanLoops = 0;
-    const { sound, clock, player, data, root, find } = parts;
+    const { sound, clock, player, data, root, find } = needs;
     this.practice = new Practice({ sound, clock, player, data, url: root.dataset.loops ?? "" }, {
       onJudged: (answer) => this.judged(answer),
       onProblem: (words) => (find("loop-news").textContent = words),
@@ -27,41 +39,46 @@ export class Practising {
 
   /** Where in the music something was played; null where nothing is practised. @param {number} timeStamp */
   secondOf(timeStamp) {
-    return this.practice.secondOf(timeStamp, this.parts.latency.offsetMs);
+    return this.practice.secondOf(timeStamp, this.needs.latency.offsetMs);
   }
 
   /** @param {number} ofRung 0 for none @param {number} bpm */
-  async practise(ofRung = 0, bpm = this.parts.how.bpm) {
-    const { data, machine, find, say, why, sound, check, how, latency, hearing, view } = this.parts;
-    hearing.stop();
-    if (!machine.tell("prepare")) return;
-    const { preparation } = machine;
+  async practise(ofRung = 0, bpm = this.needs.how.bpm) {
+    const { data, machine, find, say, sound, check, how, latency, view } = this.needs;
+    const attempt = machine.attempt((end) => this.ended(end));
+    if (!attempt) return;
     this.cleanLoops = 0;
     try {
       say(gettext("Getting the sounds ready …"));
       await sound.open();
       await check.source?.prepare?.();
-      if (!machine.isPreparing(preparation)) return;
+      if (!attempt.isWanted) return;
       find("loop-news").textContent = "";
       find("loop-charts").replaceChildren();
       const chosen = { ...how.chosen, bpm };
       const rung = ofRung ? /** @type {HTMLElement | null} */ (document.querySelector(`#ladder [data-rung="${ofRung}"]`)) : null;
       view.open(chosen, !data.click.on, rung?.dataset.askedNotes?.split(" ").map(Number) ?? null);
-      machine.tell("practise");
+      if (!attempt.begin("practise")) return;
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
-      if (machine.state !== "practising" || machine.preparation !== preparation) return;
+      if (!attempt.isCurrent) return;
       const words = { rung: rung?.dataset.name ?? "", bars: describeBars(chosen.from, chosen.to), bpm };
       say(interpolate(rung ? gettext("Practising “%(rung)s”, %(bars)s, at %(bpm)s. Press Space to stop.") : gettext("Practising %(bars)s at %(bpm)s. Press Space to stop."), words, true));
     } catch (error) {
-      if (machine.preparation !== preparation) return;
-      machine.tell("fail");
-      say(interpolate(gettext("No sound (%(why)s). Reload the page to try again."), { why: why(error) }, true));
+      if (attempt.fail()) say(noSound(error));
     }
+  }
+
+  /** It is over, or was given up. @param {import("./machine.js").Happening} how */
+  ended(how) {
+    const { check, say } = this.needs;
+    this.practice.stop();
+    if (check.source?.perform) check.source.stop();
+    if (how === "stop") say("");
   }
 
   /** The robot player plays each loop, what is asked of a player. @param {number} time on the audio clock */
   performLoop(time) {
-    const { root, data, clock, player, check } = this.parts;
+    const { root, data, clock, player, check } = this.needs;
     const { chosen } = this.practice;
     root.dataset.loopMs = String(1000 * time + clock.offsetMs);
     if (!check.source?.perform || !chosen) return;
@@ -73,7 +90,7 @@ export class Practising {
 
   /** @param {import("./practice.js").Judged} answer */
   judged(answer) {
-    const { find, how, say } = this.parts;
+    const { find, how, say } = this.needs;
     const message = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points; %(needed)s needed.");
     let words = interpolate(message, answer, true);
     if (answer.inTempo === false) words += ` ${gettext("Slower than this rung’s tempo.")}`;

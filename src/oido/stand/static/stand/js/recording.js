@@ -13,10 +13,22 @@ const MIN_OWN_CLICK = 0.4;
 
 /** @typedef {import("./parcels.js").Into} Into */
 
+/**
+ * What recording needs of the page.
+ * @typedef {{
+ *   root: HTMLElement, data: StandData, find: (what: string) => any, say: (words: string) => void,
+ *   machine: import("./machine.js").Machine, sound: import("../../common/js/sound.js").Sound,
+ *   clock: import("../../common/js/playing/clock.js").Clock, cursor: import("../../common/js/cursor.js").Cursor,
+ *   check: import("./input_check.js").InputCheck, mixer: import("./mixer.js").Mixer, how: import("./how.js").How,
+ *   pads: import("./pads.js").Pads, latency: import("./latency.js").Latency, outbox: import("./outbox_line.js").Sink,
+ *   view: import("./playing_view.js").PlayingView,
+ * }} Needs
+ */
+
 export class Recording {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
+  /** @param {Needs} needs */
+  constructor(needs) {
+    this.needs = needs;
     /** @type {Recorder | null} */
     this.recorder = null;
     /** Tempo of the recording over the tempo that is set. */
@@ -27,20 +39,20 @@ export class Recording {
     this.into = null;
     /** @type {{parcels: Parcels, events: RawEvent[]} | null} a start that was broken off, which may be kept */
     this.broken = null;
-    parts.find("redo-round").addEventListener("click", () => this.redo());
-    parts.find("keep-broken").addEventListener("click", () => this.keepBroken());
+    needs.find("redo-round").addEventListener("click", () => this.redo());
+    needs.find("keep-broken").addEventListener("click", () => this.keepBroken());
   }
 
   /** @param {NoteInput} input */
   receive(input) {
-    if (this.isUnheard) this.parts.find("warning").textContent = "";
+    if (this.isUnheard) this.needs.find("warning").textContent = "";
     this.isUnheard = false;
     this.recorder?.receive(input);
   }
 
   /** Where in the music something was played; null where nothing is recorded. @param {number} timeStamp */
   secondOf(timeStamp) {
-    const second = this.recorder?.secondOf(timeStamp, this.parts.latency.offsetMs) ?? null;
+    const second = this.recorder?.secondOf(timeStamp, this.needs.latency.offsetMs) ?? null;
     return second === null ? null : second * this.rate;
   }
 
@@ -51,7 +63,7 @@ export class Recording {
 
   /** Once more from the count-in; what was begun is a take if it went far enough. */
   again() {
-    if (!this.parts.machine.isRecording) return;
+    if (!this.needs.machine.isRecording) return;
     const into = this.into;
     this.stop("again");
     this.record(into);
@@ -65,7 +77,7 @@ export class Recording {
 
   /** What was broken off is kept after all. */
   keepBroken() {
-    const { machine, say } = this.parts;
+    const { machine, say } = this.needs;
     const broken = this.broken;
     this.forgetBroken();
     if (!broken || !broken.parcels.send(broken.events, "stopped")) return;
@@ -74,18 +86,18 @@ export class Recording {
 
   forgetBroken() {
     this.broken = null;
-    this.parts.find("keep-broken").hidden = true;
+    this.needs.find("keep-broken").hidden = true;
   }
 
   /** Record a take, or a pass into one. @param {Into | null} into */
   async record(into = null) {
-    const { root, data, machine, find, say, why, sound, clock, cursor, check, mixer, how, pads, latency, outbox, hearing, view } = this.parts;
+    const { root, data, machine, find, say, sound, clock, cursor, check, mixer, how, pads, latency, outbox, view } = this.needs;
     if (machine.isRecording) return;
     if (!into && document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
     if (!into && data.hearsFirst) return say(gettext("Listen to it first, then record."));
-    hearing.stop();
-    if (!machine.tell("prepare")) return;
-    const { preparation } = machine;
+    const attempt = machine.attempt((end) => this.gaveUp(end));
+    if (!attempt) return;
+    this.recorder = null;
     this.forgetBroken();
     this.into = into;
     try {
@@ -93,7 +105,7 @@ export class Recording {
       await sound.open();
       await check.source?.prepare?.();
       const before = into ? await this.takeSoFar(into) : null;
-      if (!machine.isPreparing(preparation)) return;
+      if (!attempt.isWanted) return;
       const bpm = before ? before.bpm : how.bpm;
       const rate = bpm / data.bpm;
       const rounds = !into && data.passes > 1 && data.click.on && how.chosen.loop ? data.passes : 1;
@@ -122,10 +134,10 @@ export class Recording {
       view.open(chosen, !data.click.on);
       find("redo-round").hidden = rounds === 1;
       this.tellLanes(0);
-      if (!machine.tell(data.click.on ? "countIn" : "begin")) return;
+      if (!attempt.begin(data.click.on ? "countIn" : "begin")) return;
       const downbeatMs = await recorder.start();
       // Stopped before it had begun.
-      if (!recorder.isRecording) return;
+      if (!attempt.isCurrent || !recorder.isRecording) return;
       // Only now: what was played while the clocks were compared would be lost.
       say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
       parcels.keep(recorder);
@@ -133,25 +145,32 @@ export class Recording {
       const stretch = isPart ? { fromMs: 1000 * bars[0].start * rate, untilMs: 1000 * bars[bars.length - 1].end * rate } : {};
       check.source?.perform?.(Number.isFinite(downbeatMs) ? downbeatMs : performance.now() + ROBOT_WAITS_MS, { rate, ...stretch });
     } catch (error) {
-      if (machine.preparation !== preparation) return;
-      this.recorder?.abandon();
-      machine.tell("fail");
-      say(interpolate(gettext("Could not record. %(why)s"), { why: why(error) }, true));
+      const why = error instanceof Error ? error.message : String(error);
+      if (attempt.fail()) say(interpolate(gettext("Could not record. %(why)s"), { why }, true));
     }
+  }
+
+  /** It is over; where it did not come to a recording, or could not go on, nothing of it stays.
+   * @param {import("./machine.js").Happening} how */
+  gaveUp(how) {
+    if (how === "kept" || how === "nothing") return;
+    this.recorder?.abandon();
+    this.needs.find("redo-round").hidden = true;
+    if (how === "stop") this.needs.say("");
   }
 
   /** What the take that is laid into sounds like, so far. @param {Into} into @returns {Promise<{take: PlainNote[], bpm: number}>} */
   async takeSoFar(into) {
-    const row = this.parts.root.querySelector(`[data-take="${into.takeId}"]`);
-    const response = await ask(/** @type {HTMLElement} */ (row).dataset.notes ?? "");
+    const row = this.needs.root.querySelector(`[data-take="${into.takeId}"]`);
+    const response = await ask(/** @type {HTMLElement | null} */ (row)?.dataset.notes ?? "");
     if (!response.ok) throw new Error(gettext("This take cannot be played now."));
     return response.json();
   }
 
   /** @param {Beat} beat */
   showBeat(beat) {
-    const { data, machine, say } = this.parts;
-    const speaks = this.parts.how.speaks;
+    const { data, machine, say } = this.needs;
+    const speaks = this.needs.how.speaks;
     if (beat.isCountIn) return speaks === "nothing" ? undefined : say(interpolate(gettext("Count-in: %(beat)s"), beat, true));
     machine.tell("begin");
     if (speaks === "nothing") return say(pgettext("state", "Recording"));
@@ -161,7 +180,7 @@ export class Recording {
 
   /** Of a kit that is laid pass by pass: which lane now, and which next. @param {number} done passes that are recorded */
   tellLanes(done) {
-    const { data, find } = this.parts;
+    const { data, find } = this.needs;
     const lanes = data.pads.map((pad) => pad.name);
     const isLaid = data.hasLanes && (this.recorder?.rounds ?? 1) > 1 && lanes.length > 1;
     const [now, next] = [lanes[done], lanes[done + 1]];
@@ -172,12 +191,12 @@ export class Recording {
   /** The round that is being played once more. */
   redo() {
     this.recorder?.redoRound();
-    this.parts.say(gettext("This round will not count; play it again next time round."));
+    this.needs.say(gettext("This round will not count; play it again next time round."));
   }
 
   /** @param {Parcels} parcels @param {RawEvent[]} events */
   roundEnded(parcels, events) {
-    const { data, say } = this.parts;
+    const { data, say } = this.needs;
     if (!parcels.send(events)) return say(gettext("Nothing was played in that round; it is still open."));
     say(interpolate(gettext("Pass %(n)s is recorded; play the next one over it."), { n: parcels.sent }, true));
     this.tellLanes(parcels.sent);
@@ -186,7 +205,7 @@ export class Recording {
 
   /** @param {Parcels} parcels @param {RawEvent[]} events @param {Ending} ending */
   ended(parcels, events, ending) {
-    const { root, data, cursor, check, find, machine, say } = this.parts;
+    const { root, data, cursor, check, find, machine, say } = this.needs;
     check.source?.perform && check.source.stop();
     delete root.dataset.downbeatMs;
     cursor.hide();
@@ -216,10 +235,10 @@ export class Recording {
   tellStumble() {
     const stumbled = this.recorder?.disturbanceMs ?? 0;
     if (this.recorder && !this.recorder.isSteady) {
-      this.parts.find("warning").textContent = gettext("The sound of this computer ran unevenly when the recording began, so all notes may look early or late. Close other programs and record again.");
+      this.needs.find("warning").textContent = gettext("The sound of this computer ran unevenly when the recording began, so all notes may look early or late. Close other programs and record again.");
       return;
     }
-    this.parts.find("warning").textContent = stumbled
+    this.needs.find("warning").textContent = stumbled
       ? interpolate(
           gettext(
             "Your computer’s sound dropped out for %(ms)s ms while you played, so timing may look worse than it was. Close other programs and record again.",

@@ -1,12 +1,13 @@
 /** Three notes as one plays oneself: does this computer sound at all? */
 import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, channelOf } from "../../common/js/sound.js";
+import { noSound } from "./hearing.js";
 
 const NOTES = [60, 64, 67];
 const [LEAD_S, EACH_S] = [0.1, 0.35];
 const [VELOCITY, RELEASE] = [90, 64];
 
 /** @param {import("../../common/js/sound.js").Sound} sound @param {StandData} data */
-export async function testSound(sound, data) {
+async function testSound(sound, data) {
   await sound.open();
   const hasLanes = data.hasLanes;
   const channel = channelOf(CHANNEL_LIVE, hasLanes);
@@ -18,4 +19,17 @@ export async function testSound(sound, data) {
       [start + (k + 1) * EACH_S, NOTE_OFF | channel, pitch, RELEASE],
     ]),
   );
+}
+
+/** @param {{data: StandData, find: (what: string) => any}} page @param {import("../../common/js/sound.js").Sound} sound
+ * @param {import("./input_check.js").InputCheck} check @param {import("./latency.js").Latency} latency */
+export async function heardHere({ data, find }, sound, check, latency) {
+  try {
+    await testSound(sound, data);
+    check.say(gettext("Three notes were just played. Not heard? Turn this computer up, check which speakers or headphones it plays on, and check under “Set up” that nothing is muted."));
+    latency.show();
+  } catch (error) {
+    check.say(noSound(error));
+  }
+  find("sound-test").blur();
 }

@@ -5,7 +5,9 @@ import { holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
 import { Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
+import { ByEar } from "./by_ear.js";
 import { Clock } from "../../common/js/playing/clock.js";
+import { DrawnInstrument } from "./drawn_instrument.js";
 import { Hearing } from "./hearing.js";
 import { How } from "./how.js";
 import { InWords } from "./in_words.js";
@@ -24,74 +26,22 @@ import { PlayingView, StandCursor } from "./playing_view.js";
 import { Practising } from "./practising.js";
 import { Reach } from "./reach.js";
 import { Recording } from "./recording.js";
+import { heardHere } from "./sound_test.js";
 import { SOURCES } from "../../common/js/playing/sources.js";
 import { Unplugged } from "./unplugged.js";
 
-/** @param {HTMLElement} root @returns {StandParts} */
-function assembled(root) {
-  const data = /** @type {StandData} */ (pageData("playing"));
-  const find = (/** @type {string} */ what) => /** @type {any} */ (root.querySelector(`[data-${what}]`));
-  const say = (/** @type {string} */ words) => (find("state").textContent = words);
-  const why = (/** @type {unknown} */ error) => (error instanceof Error ? error.message : String(error));
-  const name = (/** @type {number} */ pitch) =>
-    data.hasLanes ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
-  const sound = new Sound({ worklet: root.dataset.worklet ?? "", bank: root.dataset.bank ?? "" });
-  const clock = new Clock(sound.context);
-  const cursor = new StandCursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
-  const parts = /** @type {StandParts} */ (/** @type {unknown} */ ({ root, data, find, say, why, sound, clock, cursor, beats: find("beats"), instrument: find("instrument") }));
-  const setUp = () => parts.check.setUp;
-  parts.machine = new Machine((state) => show(parts, state));
-  parts.mixer = new Mixer(root, sound);
-  parts.pads = new Pads(root, data.pads, setUp);
-  parts.latency = new Latency(root, sound, clock, setUp);
-  parts.incoming = new Incoming(parts, name);
-  parts.reach = new Reach(parts);
-  parts.check = new InputCheck(root, data, parts.instrument, {
-    onInput: (input) => parts.incoming.receive(input),
-    onSource: (kind) => newSource(parts, kind),
-    onLost: (device) => parts.unplugged.tell(device),
-    onLayout: (layout) => {
-      parts.incoming.drawInstrument(layout);
-      parts.reach.show(layout);
-    },
-    name,
-  });
-  parts.player = new Player(sound, data, cursor, (isPlaying) => playingChanged(parts, isPlaying), (_, time) => parts.practising.practice.loopBegins(time));
-  parts.hearing = new Hearing(parts);
-  parts.practising = new Practising(parts);
-  parts.recording = new Recording(parts);
-  // It tells what is chosen as soon as it is there.
-  parts.how = new How(/** @type {HTMLElement} */ (find("how")), data, (chosen) => chosenChanged(parts, chosen));
-  parts.view = cursor.view = new PlayingView(parts);
-  parts.unplugged = new Unplugged(parts);
-  parts.otherDevice = new OtherDevice(parts);
-  parts.midiOut = new MidiOut(parts);
-  new InWords(parts);
-  parts.onMusic = new OnMusic(parts);
-  const sent = (/** @type {string} */ words) => {
-    parts.machine.tell("sent");
-    parts.latency.show();
-    say(words);
-    // Who is playing the next round is told when it is over.
-    if (!parts.machine.isRecording) showAnalysis(parts);
-    const newest = document.querySelector("#takes [data-on-music]")?.getAttribute("data-on-music");
-    if (newest && parts.machine.state === "idle") parts.onMusic.show(newest);
-  };
-  parts.outbox = root.dataset.upload === undefined ? nowhere(sent) : startOutbox(root, sent);
-  return parts;
-}
-
 /** A take is of the whole part, whatever bars are chosen to practise; only rounds that are laid over one another are of
- * the chosen bars. @param {StandData} data @param {import("./machine.js").Machine} machine @param {How | undefined} how */
+ * the chosen bars. @param {StandData} data @param {Machine} machine @param {How} how */
 function recordWord(data, machine, how) {
   if (machine.isRecording) return pgettext("button", "Stop");
-  const recordsChosen = data.passes > 1 && data.click.on && how?.chosen.loop;
-  return !how || how.isAll || recordsChosen ? gettext("Record") : gettext("Record all bars");
+  const recordsChosen = data.passes > 1 && data.click.on && how.chosen.loop;
+  return how.isAll || recordsChosen ? gettext("Record") : gettext("Record all bars");
 }
 
 /** What is seen of a state: the words on the buttons, and what can be pressed.
- * @param {StandParts} parts @param {import("./machine.js").State} state */
-function show({ root, data, find, machine, how, view }, state) {
+ * @param {HTMLElement} root @param {StandData} data @param {(what: string) => any} find @param {Machine} machine @param {How} how */
+function showState(root, data, find, machine, how) {
+  const { state } = machine;
   const listen = data.target.length === 0 && data.backing ? gettext("Listen to the backing") : gettext("Listen to the part");
   find("hear-part").textContent = state === "hearing" ? pgettext("button", "Stop") : listen;
   find("practise").textContent = state === "practising" ? pgettext("button", "Stop") : gettext("Practise");
@@ -101,54 +51,121 @@ function show({ root, data, find, machine, how, view }, state) {
   root.classList.toggle("is-practising", state === "practising");
   root.classList.toggle("is-recording", machine.isRecording);
   root.dataset.doing = state;
-  const mayPlay = ["preparing", "practising", "countingIn", "recording"].includes(state);
-  if (!mayPlay) view?.close();
-  holdDialog(mayPlay);
 }
 
-/** @param {StandParts} parts @param {string} kind */
-function newSource({ find, latency, pads, reach, otherDevice }, kind) {
-  if (!SOURCES[kind].isTyped) reach.place.replaceChildren();
-  find("instrument-place").hidden = !SOURCES[kind].isDrawn;
-  latency.show();
-  pads.show();
-  otherDevice?.watch(kind);
-}
-
-/** The player has come to an end by itself, or has begun. @param {StandParts} parts @param {boolean} isPlaying */
-function playingChanged({ machine, practising }, isPlaying) {
-  if (isPlaying) return;
-  practising.practice.isOn = false;
-  if (machine.isSounding) machine.tell("stop");
-}
-
-/** @param {StandParts} parts @param {Chosen} chosen */
-function chosenChanged({ data, find, machine, how, practising, hearing, player, reach, check }, chosen) {
-  find("record").textContent = recordWord(data, machine, how);
-  reach.show(check.currentLayout);
-  const { practice } = practising;
-  if (practice.isOn && chosen.bpm !== practice.chosen?.bpm) practice.changeTempo(chosen.bpm);
-  else if (machine.state === "hearing" && player.order.what === "target") hearing.hear("target");
-}
-
-/** What was heard in the newest take, beside the music: the tray may be out of sight. @param {StandParts} parts */
-function showAnalysis({ find }) {
+/** What was heard in the newest take, beside the music: the tray may be out of sight. @param {HTMLElement} place */
+function showAnalysis(place) {
   const row = document.querySelector("#takes [data-take]");
   const lines = [...(row?.querySelectorAll(".said p:not(.passes, .ways)") ?? [])].map((line) => line.textContent ?? "");
   const number = row?.querySelector("th")?.textContent?.replace(/[☆★]/g, "").trim();
-  find("loop-news").textContent = lines.length > 0 ? `${interpolate(gettext("Take %(number)s:"), { number }, true)} ${lines.join(" ")}` : "";
+  place.textContent = lines.length > 0 ? `${interpolate(gettext("Take %(number)s:"), { number }, true)} ${lines.join(" ")}` : "";
 }
 
 /** @param {HTMLElement} root */
 function start(root) {
-  const parts = assembled(root);
-  const { data, machine, find, say, sound, how, hearing, practising, recording, latency, instrument } = parts;
+  const data = /** @type {StandData} */ (pageData("playing"));
+  const find = (/** @type {string} */ what) => /** @type {any} */ (root.querySelector(`[data-${what}]`));
+  const say = (/** @type {string} */ words) => (find("state").textContent = words);
+  const name = (/** @type {number} */ pitch) =>
+    data.hasLanes ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
+  const page = { root, data, find, say };
+
+  const sound = new Sound({ worklet: root.dataset.worklet ?? "", bank: root.dataset.bank ?? "" });
+  const clock = new Clock(sound.context);
+  const cursor = new StandCursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
+  const mixer = new Mixer(root, sound);
+  const machine = new Machine((state) => stateChanged(state));
+  const player = new Player(sound, data, cursor, (isPlaying) => !isPlaying && machine.isSounding && machine.tell("stop"), (_, time) => practising.practice.loopBegins(time));
+
+  const check = new InputCheck(root, data, find("instrument"), {
+    onInput: (input) => incoming.receive(input),
+    onSource: (kind) => sourceChanged(kind),
+    onLost: (device) => unplugged.tell(device),
+    onLayout: (layout) => {
+      instrument.draw(layout);
+      showReach(layout);
+    },
+    name,
+  });
+  const instrument = new DrawnInstrument(find("instrument"), data, name, () => check.row.isTyped);
+  const pads = new Pads(root, data.pads, () => check.setUp);
+  const latency = new Latency(root, sound, clock, () => check.setUp);
+  const reach = new Reach(find("reach"), data, check);
+  // It tells what is chosen as soon as it is there, before there is anybody to hear it.
+  let chosenChanged = (/** @type {Chosen} */ _chosen) => {};
+  const how = new How(find("how"), data, (chosen) => chosenChanged(chosen));
+  const showReach = (/** @type {Map<string, number>} */ layout) => reach.show(layout, how.chosen, how.voices.length);
+
+  const view = (cursor.view = new PlayingView({ ...page, how, check, instrument }));
+  const byEar = new ByEar({ data, machine, say, sound, place: find("hears-left") });
+  const hearing = new Hearing({ data, machine, say, sound, player, cursor, how, byEar });
+  const practising = new Practising({ ...page, machine, sound, clock, player, check, how, latency, view });
+  const outbox = root.dataset.upload === undefined ? nowhere((words) => sent(words)) : startOutbox(root, (words) => sent(words));
+  const recording = new Recording({ ...page, machine, sound, clock, cursor, check, mixer, how, pads, latency, outbox, view });
+  const incoming = new Incoming({
+    root, data, sound, pads, instrument,
+    onPlayed: ({ input, pitch, velocity, isOn }) => {
+      recording.receive(input);
+      practising.receive({ timeStamp: input.timeStamp, bytes: [input.bytes[0], pitch, velocity] });
+      if (!isOn) return;
+      latency.tap(input);
+      view.struck(pitch, recording.secondOf(input.timeStamp) ?? practising.secondOf(input.timeStamp));
+      unplugged.close();
+    },
+    onWords: (pitch, velocity) => check.showNote(pitch, velocity, machine.isRecording),
+  });
+  const unplugged = new Unplugged({ find, machine, view, check, onEnd: (isKept) => (isKept ? recording.stop("unplugged") : recording.drop()) });
+  const otherDevice = new OtherDevice([find("other-device"), find("other-device-now")], check, view);
+  new MidiOut({ find, sound, clock, check });
+  new InWords(find("in-words"), { data, sound, cursor });
+  const onMusic = new OnMusic({ root, find, cursor, onHear: (row) => hearing.hearTake(row, "take") });
+
+  /** @param {import("./machine.js").State} state */
+  function stateChanged(state) {
+    showState(root, data, find, machine, how);
+    const mayPlay = ["preparing", "practising", "countingIn", "recording"].includes(state);
+    if (!mayPlay) {
+      unplugged.close();
+      view.close();
+    }
+    holdDialog(mayPlay);
+  }
+
+  /** @param {string} kind */
+  function sourceChanged(kind) {
+    if (!SOURCES[kind].isTyped) reach.place.replaceChildren();
+    find("instrument-place").hidden = !SOURCES[kind].isDrawn;
+    latency.show();
+    pads.show();
+    otherDevice.watch(kind);
+  }
+
+  /** Something has arrived at the server. @param {string} words */
+  function sent(words) {
+    machine.tell("sent");
+    latency.show();
+    say(words);
+    // Who is playing the next round is told when it is over.
+    if (!machine.isRecording) showAnalysis(find("loop-news"));
+    const newest = document.querySelector("#takes [data-on-music]")?.getAttribute("data-on-music");
+    if (newest && machine.state === "idle") onMusic.show(newest);
+  }
+
+  chosenChanged = (chosen) => {
+    find("record").textContent = recordWord(data, machine, how);
+    showReach(check.currentLayout);
+    const { practice } = practising;
+    if (practice.isOn && chosen.bpm !== practice.chosen?.bpm) practice.changeTempo(chosen.bpm);
+    else if (machine.state === "hearing" && player.order.what === "target") hearing.hear("target");
+  };
+  chosenChanged(how.chosen);
+
   const asked = askedFor(data, window.location.search);
   /** The rung that the address asks for, as long as its bars are the ones chosen. */
   const askedRung = () => (asked && how.chosen.from === asked.from && how.chosen.to === asked.to ? asked.rung : 0);
   const acts = {
     stopRecording: () => recording.stop(),
-    stopSound: () => hearing.stop(),
+    stopSound: () => machine.tell("stop"),
     hear: () => hearing.hear("target"),
     practise: () => practising.practise(askedRung()),
     record: () => recording.record(),
@@ -164,7 +181,7 @@ function start(root) {
   find("all-keys").addEventListener("click", () => find("stand-keys").showModal());
   find("again").addEventListener("click", () => recording.again());
   find("practise").addEventListener("click", () => press("Enter", true));
-  find("sound-test").addEventListener("click", () => hearing.test());
+  find("sound-test").addEventListener("click", () => heardHere(page, sound, check, latency));
   find("set-up-turn").addEventListener("click", (/** @type {Event} */ event) => {
     const place = find("set-up");
     place.hidden = !place.hidden;
@@ -172,7 +189,7 @@ function start(root) {
     latency.show();
   });
   find("screen-size")?.addEventListener("change", (/** @type {Event} */ event) => {
-    instrument.dataset.size = /** @type {HTMLSelectElement} */ (event.target).value;
+    instrument.place.dataset.size = /** @type {HTMLSelectElement} */ (event.target).value;
   });
   find("key-choice")?.addEventListener("change", (/** @type {Event} */ event) => /** @type {HTMLSelectElement} */ (event.target).form?.requestSubmit());
 
@@ -212,9 +229,9 @@ function start(root) {
     how.set(asked.from, asked.to, asked.mine, asked.bpm);
     say(interpolate(gettext("Set: %(bars)s at %(bpm)s. Press Practise."), { bars: describeBars(how.chosen.from, how.chosen.to), bpm: how.chosen.bpm }, true));
   }
-  hearing.byEar.show();
-  parts.view.fetchAhead();
-  parts.check.chooseSource();
+  byEar.show();
+  view.fetchAhead();
+  check.chooseSource();
   root.dataset.ready = "yes";
 }
 

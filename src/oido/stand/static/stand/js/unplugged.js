@@ -1,10 +1,13 @@
 /** The instrument is gone while somebody plays: said in the middle of the page, and the player says how it goes on. */
 
 export class Unplugged {
-  /** @param {StandParts} parts */
-  constructor(parts) {
-    this.parts = parts;
-    const { find } = parts;
+  /**
+   * @param {{find: (what: string) => any, machine: import("./machine.js").Machine, view: import("./playing_view.js").PlayingView,
+   *   check: import("./input_check.js").InputCheck, onEnd(isKept: boolean): void}} needs
+   */
+  constructor(needs) {
+    this.needs = needs;
+    const { find } = needs;
     this.place = /** @type {HTMLDialogElement} */ (find("unplugged"));
     find("wait-for-it").addEventListener("click", () => this.close());
     for (const button of /** @type {NodeListOf<HTMLElement>} */ (this.place.querySelectorAll("[data-go-on-with]"))) {
@@ -16,7 +19,7 @@ export class Unplugged {
 
   /** @param {string} name of the instrument */
   tell(name) {
-    const { find, view, machine } = this.parts;
+    const { find, view, machine } = this.needs;
     if (!machine.isRecording) return;
     find("unplugged-what").textContent = interpolate(gettext("%(name)s was unplugged in bar %(bar)s."), { name, bar: view.barAt(view.second).number }, true);
     if (!this.place.open) this.place.showModal();
@@ -30,15 +33,13 @@ export class Unplugged {
   /** @param {string} kind of source */
   async goOnWith(kind) {
     this.close();
-    await this.parts.check.change(kind);
-    this.parts.view.drawKeys();
+    await this.needs.check.change(kind);
+    this.needs.view.drawKeys();
   }
 
   /** @param {boolean} isKept */
   end(isKept) {
     this.close();
-    const { recording } = this.parts;
-    if (isKept) recording.stop("unplugged");
-    else recording.drop();
+    this.needs.onEnd(isKept);
   }
 }

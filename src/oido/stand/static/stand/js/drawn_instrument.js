@@ -1,0 +1,35 @@
+/** The keyboard or the pads on the screen: for all that one plays on this page, or for what is needed now. */
+import { drawKeyboard, drawManuals, drawPads, showKey } from "../../common/js/playing/instrument.js";
+
+export class DrawnInstrument {
+  /** @param {HTMLElement} place @param {StandData} data @param {(pitch: number) => string} name
+   * @param {() => boolean} isTyped are typing keys chosen? */
+  constructor(place, data, name, isTyped) {
+    this.place = place;
+    this.data = data;
+    this.name = name;
+    this.isTyped = isTyped;
+  }
+
+  /** @param {Map<string, number>} layout @param {number[]} needed pitches that are played now: for those alone there is room then */
+  draw(layout, needed = []) {
+    const { data, place } = this;
+    const isTyped = this.isTyped();
+    if (needed.length > 0 && !isTyped) layout = new Map();
+    if (data.hasLanes) return drawPads(place, needed.length ? data.pads.filter((pad) => needed.includes(pad.pitch)) : data.pads, layout);
+    if (needed.length > 0) return drawManuals(place, needed, layout, this.name);
+    return drawKeyboard(place, [...data.compass, ...(isTyped ? layout.values() : [])], layout, this.name);
+  }
+
+  /** @param {number} pitch @param {boolean} isDown */
+  show(pitch, isDown) {
+    showKey(this.place, pitch, isDown);
+  }
+
+  /** Light the keys of these pitches, and no others. @param {number[]} pitches */
+  light(pitches) {
+    for (const key of /** @type {NodeListOf<HTMLElement>} */ (this.place.querySelectorAll("[data-pitch]"))) {
+      key.classList.toggle("is-next", pitches.includes(Number(key.dataset.pitch)));
+    }
+  }
+}
