@@ -39,7 +39,8 @@ export function takeOf(parcel) {
 }
 
 /**
- * Send parcels in order. One that is refused, or has to wait, holds up only the passes that belong to it.
+ * Send parcels in order. A take that is refused, or has to wait, holds up its passes, and a pass that has
+ * to wait those after it; nothing else waits for them.
  * @param {Parcel[]} parcels @param {(parcel: Parcel) => Promise<Delivery>} send
  * @returns {Promise<{why: string, refused: Parcel[]}>} why the first of those that wait does
  */
@@ -54,6 +55,8 @@ export async function deliver(parcels, send) {
     const delivery = before ?? (await send(parcel));
     if (delivery.outcome === "sent") continue;
     heldUp.set(parcel.id, delivery);
+    // Passes lie over one another in the order in which they were played.
+    if (delivery.outcome === "waiting" && takeOf(parcel)) heldUp.set(takeOf(parcel), delivery);
     if (delivery.outcome === "refused") refused.push({ ...parcel, why: delivery.why });
     else why ||= delivery.why;
     if (delivery.outcome === "halted") break;

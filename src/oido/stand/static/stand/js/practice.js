@@ -112,7 +112,7 @@ export class Practice {
       if (!response.ok) throw new Error(Object.values(answer.errors).flat().join(" "));
       if (this.isOn) this.listeners.onJudged(answer);
     } catch (error) {
-      this.listeners.onProblem(interpolate(gettext("This loop could not be judged. %(why)s"), { why: error instanceof Error ? error.message : error }, true));
+      if (this.isOn) this.listeners.onProblem(interpolate(gettext("This loop could not be judged. %(why)s"), { why: error instanceof Error ? error.message : error }, true));
     }
   }
 
