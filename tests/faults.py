@@ -24,6 +24,7 @@ J, M, F, R, E, X = (
     "src/ear/formats/",
 )
 S, W = "src/oido/stand/static/stand/js/", "src/oido/"
+P = "src/oido/common/static/common/js/playing/"
 PEOPLE = "tests.oido.test_roster tests.oido.test_people tests.oido.test_permissions tests.oido.test_authority"
 GIVEN = "tests.oido.test_giving tests.oido.test_gradebook tests.oido.test_booklets"
 BOOK = "tests.oido.test_gradebook"
@@ -593,8 +594,8 @@ FAULTS = (
     Fault(S + "machine.js", "if (next !== before) this.onChange", "this.onChange", "scripts"),
     Fault(
         S + "machine.js",
-        'return this.state === "preparing" && this.preparation === preparation;',
-        'return this.state === "preparing";',
+        'return this.machine.current === this && this.machine.state === "preparing";',
+        'return this.machine.state === "preparing";',
         "scripts",
     ),
     Fault(
@@ -609,30 +610,30 @@ FAULTS = (
         'return "practise";',
         "scripts",
     ),
-    Fault(S + "recorder.js", "if (timeMs < this.keepFromMs) return;", "", "scripts"),
-    Fault(S + "recorder.js", "to = went.get(data1) ?? to;", "", "scripts"),
-    Fault(S + "recorder.js", "return apart > DISTURBED_MS ? apart : 0;", "return 0;", "scripts"),
-    Fault(S + "recorder.js", "if (this.stoppedAt < this.beginning) this.events = [];", "", "scripts"),
-    Fault(S + "recorder.js", "if (!this.isVoid) this.listeners.onRound", "this.listeners.onRound", "scripts"),
+    Fault(P + "recorder.js", "if (timeMs < this.keepFromMs) return;", "", "scripts"),
+    Fault(P + "recorder.js", "to = went.get(data1) ?? to;", "", "scripts"),
+    Fault(P + "recorder.js", "return apart > DISTURBED_MS ? apart : 0;", "return 0;", "scripts"),
+    Fault(P + "recorder.js", "if (this.stoppedAt < this.beginning) this.events = [];", "", "scripts"),
+    Fault(P + "recorder.js", "if (!this.isVoid) this.listeners.onRound", "this.listeners.onRound", "scripts"),
     Fault(
-        S + "recorder.js",
+        P + "recorder.js",
         "return this.bars.filter((bar) => bar.end <= this.stoppedAt).length;",
         "return this.bars.length;",
         "scripts",
     ),
     Fault(
-        S + "recorder.js",
+        P + "recorder.js",
         "return events.map(([time, ...bytes]) => [time - later, ...bytes]);",
         "return events;",
         "scripts",
     ),
     Fault(
-        S + "clock.js",
+        P + "clock.js",
         "if (isStep && this.samples.length > STEP_SAMPLES) this.samples = last;",
         "",
         "scripts",
     ),
-    Fault(S + "clock.js", "sorted[middle] : (sorted", "sorted[0] : (sorted", "scripts"),
+    Fault(P + "clock.js", "sorted[middle] : (sorted", "sorted[0] : (sorted", "scripts"),
     Fault(S + "along.js", "velocity * level", "velocity", "scripts"),
     Fault(S + "along.js", "onset < from || onset >= until", "onset < from", "scripts"),
     Fault(S + "asked.js", 'number("percent", 100)) / 100', 'number("percent", 100))', "scripts"),
@@ -642,4 +643,103 @@ FAULTS = (
         "return response;",
         "scripts",
     ),
-)  # fmt: skipfrom ear.criteria.timing.scoring import EARLY
+    # what the machine gates
+    Fault(S + "machine.js", "if (over) this.current = null;", "", "scripts"),
+    Fault(S + "machine.js", "over?.end(happening);", "", "scripts"),
+    Fault(
+        S + "machine.js",
+        'this.end("fail");\n    return false;\n  }\n\n  /** It could',
+        "return false;\n  }\n\n  /** It could",
+        "scripts",
+    ),
+    Fault(S + "machine.js", "if (this.isOver) return;", "", "scripts"),
+    Fault(S + "hearing.js", 'if (!attempt.begin("hear")) return;', 'attempt.begin("hear");', "scripts"),
+    Fault(S + "hearing.js", "player.data = data;\n    cursor.bars", "cursor.bars", "scripts"),
+    Fault(S + "hearing.js", 'if (what === "target") this.isHeard();', "", "scripts"),
+    Fault(
+        S + "hearing.js",
+        "if (attempt.fail()) say(noSound(error));",
+        "attempt.fail(); say(noSound(error));",
+        "scripts",
+    ),
+    Fault(
+        S + "by_ear.js",
+        "this.hearing ||= crypto.randomUUID();",
+        "this.hearing = crypto.randomUUID();",
+        "scripts",
+    ),
+    Fault(S + "by_ear.js", "if (!attempt.isWanted) return;", "", "scripts"),
+    Fault(S + "by_ear.js", 'attempt.isCurrent && machine.tell("stop")', 'machine.tell("stop")', "scripts"),
+    Fault(S + "practising.js", "if (!attempt.isWanted) return;", "", "scripts"),
+    Fault(S + "practising.js", "this.practice.stop();", "", "scripts"),
+    Fault(S + "practising.js", "answer.isClean ? this.cleanLoops + 1 : 0", "this.cleanLoops + 1", "scripts"),
+    Fault(S + "practice.js", "if (!this.isOn || this.chosen !== chosen) return;", "", "scripts"),
+    Fault(S + "practice.js", "if (this.isOn) this.listeners.onJudged", "this.listeners.onJudged", "scripts"),
+    Fault(S + "practice.js", "at(timeStamp) > loop.start - BEFORE_S", "true", "scripts"),
+    Fault(S + "practice.js", "(played * this.current.bpm) / this.data.bpm", "played", "scripts"),
+    Fault(S + "recording.js", "if (!attempt.isWanted) return;", "", "scripts"),
+    Fault(S + "recording.js", "if (!attempt.isCurrent || !recorder.isRecording) return;", "", "scripts"),
+    Fault(S + "recording.js", "bars < data.countsAfter", "false", "scripts"),
+    Fault(
+        S + "recording.js", "cursor.show(second * rate)", "cursor.show(second)", "scripts"
+    ),
+    Fault(S + "recording.js", "if (this.recorder) this.recorder.events = [];", "", "scripts"),
+    Fault(S + "recording.js", "from: 1, to: data.bars.length, mine: [] }", "mine: [] }", "scripts"),
+    Fault(
+        S + "recording.js",
+        'machine.tell(parcels.sent === 0 ? "nothing" : "kept");',
+        'machine.tell("nothing");',
+        "scripts",
+    ),
+    Fault(S + "parcels.js", "data.fifths === data.ownFifths ? null : data.fifths", "data.fifths", "scripts"),
+    Fault(S + "parcels.js", "this.recordedAt + this.sent", "this.recordedAt", "scripts"),
+    Fault(
+        S + "parcels.js", "lanes.length === 0 || !isNote || lanes", "lanes.length === 0 || lanes", "scripts"
+    ),
+    Fault(S + "parcels.js", "(time - latency.offsetMs) / 1000", "time / 1000", "scripts"),
+    Fault(S + "outbox.js", "parcel.user === this.user && !(", "!(", "scripts"),
+    Fault(S + "outbox.js", "now - parcel.recordingAt < BROKEN_OFF_MS", "false", "scripts"),
+    Fault(S + "outbox.js", "if (this.isSending) return;", "", "scripts"),
+    Fault(S + "outbox.js", "recordingAt: undefined }", "recordingAt: parcel.recordingAt }", "scripts"),
+    Fault(S + "delivery.js", 'if (delivery.outcome === "halted") break;', "", "scripts"),
+    Fault(S + "delivery.js", 'delivery.outcome === "waiting" && takeOf(parcel)', "false", "scripts"),
+    Fault(
+        S + "settings.js",
+        "if (JSON.stringify(all[key]?.[1]) === JSON.stringify(value)) return;",
+        "",
+        "scripts",
+    ),
+    Fault(
+        S + "settings.js",
+        "if (all[name] === kept[name]) unsent.delete(name);",
+        "unsent.delete(name);",
+        "scripts",
+    ),
+    Fault(S + "settings.js", "OF_COMPUTER.has(name) ?", "false ?", "scripts"),
+    Fault(S + "incoming.js", "if (isOn && pads.hit(number)) return;", "", "scripts"),
+    Fault(S + "incoming.js", "isNote && data.hasLanes ? pads.meant(number) : number", "number", "scripts"),
+    Fault(S + "pads.js", "if (this.told[pitch] !== undefined) {", "if (false) {", "scripts"),
+    Fault(S + "reach.js", "if (reached === of) return;", "", "scripts"),
+    Fault(
+        S + "midi_out.js",
+        "this.waiting.splice(place + 1, 0, [at, bytes]);",
+        "this.waiting.push([at, bytes]);",
+        "scripts",
+    ),
+    Fault(P + "recorder.js", "isCountIn ? Math.max(volume, 0.5) : volume", "volume", "scripts"),
+    Fault(P + "recorder.js", "onset < this.beginning - EARLY_S || onset >= this.end", "false", "scripts"),
+    Fault(P + "recorder.js", 'return this.stop("stalled");', "return;", "scripts"),
+    Fault(P + "clock.js", "contextTime === this.lastContextTime", "false", "scripts"),
+    Fault(P + "clock.js", "this.samples = [];\n    for", "for", "scripts"),
+    Fault(P + "sources/typing.js", "if (this.down.has(event.code)) return;", "", "scripts"),
+    Fault(
+        P + "sources/typing.js", "if (wanted < 0 || wanted + longest > scale.length) return;", "", "scripts"
+    ),
+    Fault(P + "sources/typing.js", "this.isAccented ? ACCENT : 0", "0", "scripts"),
+    Fault(
+        P + "sources/typing.js",
+        "for (const code of this.held) this.onInput",
+        "for (const code of []) this.onInput",
+        "scripts",
+    ),
+)  # fmt: skip

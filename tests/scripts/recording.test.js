@@ -234,7 +234,7 @@ describe("getting ready to record", () => {
 describe("passes", () => {
   test("go into their take at its own tempo, over the bars and the hand that are chosen", async () => {
     const server = serve({ json: { take: [[0, 0.5, 60, 80], [2.5, 0.5, 62, 80]], bpm: 60 } });
-    const { recording, root, parcels, find, wait } = recorded({ how: { chosen: { from: 2, to: 2, loop: true, mine: ["right"], silent: [], bpm: 120 } } });
+    const { recording, root, parcels, find, shown, wait } = recorded({ how: { chosen: { from: 2, to: 2, loop: true, mine: ["right"], silent: [], bpm: 120 } } });
     root.querySelector = () => element({ dataset: { notes: "/takes/ab/notes/" } });
     await recording.record({ takeId: "ab", way: "replace" });
     server.end();
@@ -244,6 +244,7 @@ describe("passes", () => {
     recording.receive({ timeStamp: zeroMs + 4500, bytes: [0x90, 62, 80] });
     recording.receive({ timeStamp: zeroMs + 4700, bytes: [0x80, 62, 64] });
     await wait(5000);
+    assert.ok(Math.max(...shown) > 3.9 && Math.max(...shown) < 4.5, "the music is shown as it is written, at any tempo");
     const { url, body } = parcels.added[0];
     assert.equal(url, "/takes/ab/passes/");
     assert.deepEqual([body.way, body.from_ms, body.until_ms], ["replace", 4000, 8000], "bar 2 at half the tempo");
