@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 
 from launch.say import GiveUp, complain, say
 from launch.starting import start
-from launch.trying import bench, check, core, shots, test
+from launch.trying import bench, check, core, shots, test, types
 
 HELP = """Usage: ./oido COMMAND
 
@@ -23,9 +23,10 @@ HELP = """Usage: ./oido COMMAND
             `bench spelling` spells scores again whose names were taken away,
             `bench files FOLDER` reads a folder's files beside two other readers,
             `bench fuzz --minutes N` reads files that were broken by chance,
-            `bench mutants` puts small faults into the code and counts those that the tests notice,
+            `bench mutants --room takes` puts small faults into the code and counts those that the tests notice,
             `bench words` counts strings, flagged phrases and names that say nothing
   shots     take the screenshots in docs/screenshots from the demo data
+  types     write the types of data that pages and server share, from Python’s to those of the scripts
 """
 
 
@@ -36,6 +37,7 @@ def main(arguments: Sequence[str]) -> int:
         "test": test,
         "check": check,
         "shots": shots,
+        "types": types,
         "measure": lambda rest: core(["measure", *rest]),
         "read": lambda rest: core(["read", *rest]),
         "bench": bench,

@@ -122,6 +122,17 @@ def test(arguments: Sequence[str]) -> int:
     return _with_throwaway_database(work)
 
 
+def _with_source() -> dict[str, str]:
+    return {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+
+
+def types(arguments: Sequence[str]) -> int:
+    """Write the types that scripts and server share, from Python's."""
+    _install_all()
+    command = [str(PYTHON), "tools/script_types.py", *arguments]
+    return subprocess.run(command, cwd=ROOT, env=_with_source(), check=False).returncode
+
+
 def check(arguments: Sequence[str]) -> int:
     _install_all()
     python = str(PYTHON)
@@ -134,6 +145,7 @@ def check(arguments: Sequence[str]) -> int:
 
     tried("lint", [python, "-m", "ruff", "check", "."])
     tried("format", [python, "-m", "ruff", "format", "--check", "."])
+    tried("shared types", [python, "tools/script_types.py", "--check"], _with_source())
     tried("scripts", ["node_modules/.bin/tsc", "--project", "tsconfig.json"])
     tried("templates", [python, "-m", "djlint", "src/oido", "--lint", "--quiet"])
     tried("lock files", [python, "tools/audit.py"])

@@ -1,60 +1,8 @@
 /** Shapes of data that several scripts share. They stand here, since scripts that named each other
  * in a circle could not be given hashed names. */
 
-/** onset_s, length_s, pitch, velocity; seconds from bar 1 */
-type PlainNote = [number, number, number, number];
-
-interface PlainBar {
-  number: number;
-  start: number;
-  end: number;
-  start_tick: number;
-  end_tick: number;
-  beats: number[];
-}
-
-interface Playing {
-  hasLanes: boolean;
-  bars: PlainBar[];
-  target: PlainNote[];
-  /** Of each note of the target: its hand or lane. */
-  voices: string[];
-  cues: PlainNote[];
-  /** The part's pedal: second, controller value. */
-  pedal: [number, number][];
-  fifths: number;
-  /** Key places of the computer keyboard and what they play. */
-  layout: Record<string, number>;
-  /** How a keyboard's layout moves with its home note; none for pads. */
-  typing: { rows: [string[], number][]; scale: number[]; home: number } | null;
-  pads: { name: string; pitch: number }[];
-  take: PlainNote[] | null;
-  /** Pedal, bend, modulation and pressure of the take: second, status, data1, data2. */
-  controls?: [number, number, number, number][];
-  /** Of each note of a take in several passes: its pass, from 0. */
-  passOf?: number[];
-  /** The take's corrected copy. */
-  corrected?: PlainNote[] | null;
-  backing?: Backing | null;
-}
-
 /** What went wrong in a take: the note's id, and the seconds in which it is heard with its run-up. */
 type Fault = [string, number, number];
-
-/** How a recording's click sounds; level 0 to 1. */
-interface ClickRules {
-  on: boolean;
-  sound: string;
-  level: number;
-  divides: number;
-}
-
-interface Backing {
-  notes: PlainNote[];
-  level: number;
-  hasLanes: boolean;
-  whileRecording: boolean;
-}
 
 interface PlayOrder {
   what: "target" | "take" | "both" | "corrected" | "nothing";
@@ -76,35 +24,6 @@ interface PlayOrder {
   start?: number;
   /** Only these stretches, one after the other. */
   places?: [number, number][];
-}
-
-/** What the Stand needs of its exercise besides. */
-interface StandData extends Playing {
-  /** What typing keys reach of the part, and a layout of its own for two hands; none for pads. */
-  reach: { notes: number; as_they_lie: number; from_best: number; best: number; by_two_hands: number; layout: Record<string, number>; easier: string } | null;
-  /** The lowest and the highest pitch that a player needs. */
-  compass: [number, number];
-  /** Where a part that is played by ear is heard, and how often yet; null for as often as wanted. */
-  byEar?: { url: string; left: number | null } | null;
-  /** Where it is told that a part was heard which is to be heard before it is recorded. */
-  hearsFirst?: { url: string } | null;
-  bpm: number;
-  /** What a tempo counts, as the reader calls it. */
-  beatValue: string;
-  part: number;
-  countInBars: number;
-  middleC: number;
-  ownFifths: number;
-  keyText: string;
-  allowed: [number, number];
-  range: [number, number];
-  passes: number;
-  /** The bar from whose end on a recording is a take, however it ends. */
-  countsAfter: number;
-  click: ClickRules;
-  backing: Backing | null;
-  /** Of a kit: the lane of each number. */
-  lanes: Record<string, string>;
 }
 
 /** Bars of the part that are played, whose they are, and how fast. */

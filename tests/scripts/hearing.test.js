@@ -44,7 +44,7 @@ describe("hearing the part", () => {
 
   test("that was stopped while the sounds were loaded is silent for good", async () => {
     const loading = later();
-    const { hearing, machine, player, said } = heard({ player: { play: () => loading.promise } });
+    const { hearing, machine, player, said, data } = heard({ player: { play: () => loading.promise }, data: { hearsFirst: { url: "/heard/" } } });
     const done = hearing.hear("target");
     machine.tell("stop");
     const { stops } = player;
@@ -53,6 +53,7 @@ describe("hearing the part", () => {
     assert.equal(machine.state, "idle");
     assert.ok(player.stops >= stops && stops > 0);
     assert.equal(said.at(-1), "");
+    assert.deepEqual([data.hearsFirst, server.asked.length], [{ url: "/heard/" }, 0], "it was not heard");
   });
 
   test("that was overtaken by a recording leaves it alone", async () => {
@@ -181,5 +182,13 @@ describe("a part that is played by ear", () => {
     nodes[0].onended();
     await settled();
     assert.equal(machine.state, "countingIn");
+  });
+
+  test("that is heard once more is not ended by the end of the first time", async () => {
+    const { byEar: ear, machine, nodes } = byEar();
+    await ear.hear();
+    await ear.hear();
+    nodes[0].onended();
+    assert.deepEqual([machine.state, nodes[1].isOn], ["hearing", true]);
   });
 });

@@ -131,6 +131,14 @@ describe("the outbox", () => {
     assert.deepEqual([sent, rows.size], [["1"], 0]);
   });
 
+  test("sends a take at once that was kept a moment ago", async () => {
+    const { box, sent } = await outbox({ status: 201 });
+    await box.keep(parcel("1"));
+    await box.add({ ...parcel("1"), recordingAt: Date.now() });
+    await settled();
+    assert.deepEqual(sent, ["1"]);
+  });
+
   test("sends one after the other, however often it is asked to", async () => {
     let open = 0;
     let most = 0;

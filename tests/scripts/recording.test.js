@@ -76,8 +76,11 @@ describe("a take", () => {
   });
 
   test("is of the whole part and both hands, whatever is chosen to practise", async () => {
-    const { recording, parcels, wait, play } = recorded({ how: { chosen: { from: 2, to: 2, loop: false, mine: ["left"], silent: [], bpm: 120 } } });
+    const { recording, parcels, view, wait, play } = recorded({ how: { chosen: { from: 2, to: 2, loop: false, mine: ["left"], silent: [], bpm: 120 } } });
+    const opened = /** @type {Chosen[]} */ ([]);
+    view.open = (/** @type {Chosen} */ chosen) => opened.push(chosen);
     await recording.record();
+    assert.deepEqual(opened.map(({ from, to, mine }) => [from, to, mine]), [[1, 3, []]]);
     await wait(2300);
     play(100);
     await wait(7000);

@@ -81,6 +81,19 @@ describe("settings of a person", () => {
     assert.deepEqual(Object.keys(server.asked[1].body.kept).sort(), ["sound", "speaks"]);
   });
 
+  test("that are changed while they are sent are sent once more", async () => {
+    let answer = /** @type {(value: any) => void} */ (() => {});
+    server.end();
+    server = serve(new Promise((resolve) => (answer = resolve)), {});
+    keep("sound", "strings");
+    await later(1500);
+    keep("sound", "harp");
+    answer({});
+    await settled();
+    await later(1500);
+    assert.equal(server.asked[1].body.kept.sound[1], "harp");
+  });
+
   test("that are true of one computer are kept under its id", () => {
     keep("latency", { "midi|Keys": { offsetMs: 12 } });
     const names = Object.keys(JSON.parse(stored["oido/7"]));

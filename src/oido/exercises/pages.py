@@ -1,7 +1,7 @@
 """What pages draw and play of a part: the Page view, and notes in seconds."""
 
 from collections.abc import Collection, Iterable
-from dataclasses import asdict, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,7 @@ from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of, typing_rows
 from ear.notes import STANDARD_KIT, Hand, Note, Part, Take, TempoMap
 from ear.units import TICKS_PER_QUARTER
+from oido.common.page_data import Backing, Pad, PlainBar, PlainNote, Playing, RecordingData, TypingRows
 from oido.exercises.models import Exercise
 
 PAGE_WIDTH = 860.0
@@ -42,11 +43,11 @@ def exercise_page(
 
 def playing_data(
     part: Part, take: Take | None = None, *, left_handed: bool = False, whole_kit: bool = False
-) -> dict[str, Any]:
+) -> Playing:
     """Return what a page's player needs: notes as [onset_s, length_s, pitch, velocity], bars with start and
     length in seconds, and the click times in each.
     """
-    bars = []
+    bars: list[PlainBar] = []
     for bar in part.bars:
         start = part.tempos.second_at(bar.start_tick)
         beats = [
@@ -74,29 +75,36 @@ def playing_data(
         "pedal": _pedal(part),
         "fifths": part.fifths,
         "layout": layout_of(part, left_handed=left_handed),
-        "typing": asdict(rows) if (rows := typing_rows(part)) else None,
+        "typing": _typing(part),
         "pads": _pads(part, whole_kit=whole_kit)[:: -1 if left_handed else 1],
         "take": None if take is None else sounding_take(take),
     }
 
 
-def heard_data(part: Part, take: Take) -> dict[str, Any]:
+def heard_data(part: Part, take: Take) -> dict[str, object]:
     """Return the part of `playing_data` that is needed to hear a take over its part."""
-    data = playing_data(part, take)
-    return {name: data[name] for name in ("take", "target", "cues", "pedal", "bars", "bpm", "voices")}
+    wanted = ("take", "target", "cues", "pedal", "bars", "bpm", "voices")
+    return {name: value for name, value in playing_data(part, take).items() if name in wanted}
 
 
-def _pedal(part: Part) -> list[list[float]]:
+def _typing(part: Part) -> TypingRows | None:
+    rows = typing_rows(part)
+    return None if rows is None else {
+        "rows": [(list(codes), shift) for codes, shift in rows.rows], "scale": list(rows.scale), "home": rows.home,
+    }  # fmt: skip
+
+
+def _pedal(part: Part) -> list[tuple[float, int]]:
     """The written pedal as [second, controller value]. The foot goes down a moment after the sound, so that
     where it is changed the old sound has ended."""
     return [
-        [round(part.tempos.second_at(tick) + after_s, FINE), value]
+        (round(part.tempos.second_at(tick) + after_s, FINE), value)
         for mark in part.pedal
         for tick, value, after_s in ((mark.start_tick, 127, FOOT_S), (mark.end_tick, 0, 0.0))
     ]
 
 
-def sounding(part: Part, notes: Iterable[Note]) -> list[list[float]]:
+def sounding(part: Part, notes: Iterable[Note]) -> list[PlainNote]:
     """Return notes as [onset_s, length_s, pitch, velocity]."""
     held = list(notes)
     starts, ends = (
@@ -104,14 +112,14 @@ def sounding(part: Part, notes: Iterable[Note]) -> list[list[float]]:
         for ticks in ([n.onset_tick for n in held], [n.end_tick for n in held])
     )
     return [
-        [round(start, FINE), round(end - start, FINE), n.pitch, n.velocity]
+        (round(start, FINE), round(end - start, FINE), n.pitch, n.velocity)
         for n, start, end in zip(held, starts, ends, strict=True)
     ]
 
 
-def sounding_take(take: Take) -> list[list[float]]:
+def sounding_take(take: Take) -> list[PlainNote]:
     """Return a take as a page's player needs it."""
-    return [[round(n.onset_s, FINE), round(n.length_s, FINE), n.pitch, n.velocity] for n in take.notes]
+    return [(round(n.onset_s, FINE), round(n.length_s, FINE), n.pitch, n.velocity) for n in take.notes]
 
 
 def voice_of(part: Part, note: Note) -> str:
@@ -151,7 +159,7 @@ def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
     ]
 
 
-def recording_data(exercise: Exercise, part: Part, *, semitones: int = 0) -> dict[str, Any]:
+def recording_data(exercise: Exercise, part: Part, *, semitones: int = 0) -> RecordingData:
     """Return what a recorder needs of the recording rules: the click, and the backing part, transposed if the
     part is.
     """
@@ -165,7 +173,7 @@ def recording_data(exercise: Exercise, part: Part, *, semitones: int = 0) -> dic
     }  # fmt: skip
 
 
-def backing_data(exercise: Exercise, tempos: TempoMap, *, semitones: int = 0) -> dict[str, Any] | None:
+def backing_data(exercise: Exercise, tempos: TempoMap, *, semitones: int = 0) -> Backing | None:
     """Return the backing part at these tempos, or None if the exercise has none."""
     if not exercise.backing:
         return None
@@ -190,7 +198,7 @@ def _held_by_pedal(part: Part) -> list[Note]:
     return held
 
 
-def _pads(part: Part, *, whole_kit: bool) -> list[dict[str, Any]]:
+def _pads(part: Part, *, whole_kit: bool) -> list[Pad]:
     """Lanes of a drum part, or of the whole kit, from the top of the staff: what on-screen pads show."""
     if not part.instrument.has_lanes:
         return []

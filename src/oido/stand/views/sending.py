@@ -20,6 +20,7 @@ from oido.assignments.student_terms import StudentTerms, get_student_terms
 from oido.common import problems
 from oido.common.bodies import BadBody, parsed
 from oido.common.methods import only_post
+from oido.common.page_data import LatencyAnswer, LoopAnswer
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
@@ -166,7 +167,7 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     if not student_terms.is_trial:
         practised(request.user, student_terms.assignment)
     played_on = sent.source.row.played_on[Kind(student_terms.exercise.kind)]
-    answer: dict[str, Any] = {
+    answer: LoopAnswer = {
         "points": round(judged.points), "isClean": judged.is_clean, "said": _describe_loop(request, judged.fault, played_on), "needed": rung.needed,
         "chart": render_to_string("stand/_loop_chart.html", {
             "bars": bar_states(judged.part, judged.facts, judged.judgement), "first": rung.first_bar, "points": round(judged.points),
@@ -174,11 +175,9 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     }  # fmt: skip
     if number:
         in_tempo = sent.bpm >= float(student_terms.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
-        answer |= {
-            "inTempo": in_tempo,
-            "row": climb(request.user, student_terms, number, judged, in_tempo=in_tempo),
-            "neededLoops": rung.needed_loops,
-        }
+        answer["inTempo"] = in_tempo
+        answer["row"] = climb(request.user, student_terms, number, judged, in_tempo=in_tempo)
+        answer["neededLoops"] = rung.needed_loops
         context = ladder_context(request, student_terms)
         answer["isPassed"] = context["climbs"][number - 1].is_passed
         answer["ladder"] = render_to_string("stand/_ladder.html", context, request)
@@ -208,9 +207,8 @@ def latency(request: Request) -> HttpResponseBase:
         return problem.answer()
     except EarError as problem:
         return refused(taps=[problems.error_message(problem)])
-    return JsonResponse(
-        {
-            "offsetMs": round(measured.offset_ms, 1), "spreadMs": round(measured.spread_ms, 1), "taps": measured.taps,
-            "leftOut": measured.left_out, "isSteady": measured.is_steady,
-        }
-    )  # fmt: skip
+    answer: LatencyAnswer = {
+        "offsetMs": round(measured.offset_ms, 1), "spreadMs": round(measured.spread_ms, 1), "taps": measured.taps,
+        "leftOut": measured.left_out, "isSteady": measured.is_steady,
+    }  # fmt: skip
+    return JsonResponse(answer)

@@ -1,7 +1,7 @@
 """The Stand itself."""
 
 import uuid
-from dataclasses import asdict, replace
+from dataclasses import replace
 from typing import TypedDict
 from uuid import UUID
 
@@ -30,6 +30,7 @@ from oido.assignments.student_terms import StudentTerms
 from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
+from oido.common.page_data import ByEarRules, HearsFirst, Reached, StandData
 from oido.common.permissions import for_students
 from oido.common.problems import error_message
 from oido.common.sources import played_here
@@ -98,8 +99,7 @@ def stand(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         "exercise": exercise,
         "part": part,
         "page": exercise_page(exercise, part, conventions_of(request.user)),
-        "stand": _stand_data(request, student_terms, own, part, hides=hides)
-        | _heard_data(request, student_terms, times_heard, hides=hides),
+        "stand": _stand_data(request, student_terms, own, part, hides=hides, times_heard=times_heard),
         "shown": {aid.value: aid not in student_terms.rules.withheld for aid in PlayingAid},
         "kept": settings_of(request.user),
         "hides": hides,
@@ -152,19 +152,28 @@ def links_of(request: Request, student_terms: StudentTerms) -> dict[str, str]:
 
 def _heard_data(
     request: Request, student_terms: StudentTerms, times_heard: int, *, hides: bool
-) -> dict[str, object]:
+) -> tuple[ByEarRules | None, HearsFirst | None]:
     """What the page's script needs of a part that is played by ear, or heard first."""
     url = links_of(request, student_terms)["heard"]
-    return {
-        "byEar": {"url": url, "left": listens_left(student_terms, times_heard)} if hides else None,
-        "hearsFirst": {"url": url} if student_terms.rules.must_listen_first and not times_heard else None,
-    }
+    by_ear: ByEarRules = {"url": url, "left": listens_left(student_terms, times_heard)}
+    first: HearsFirst = {"url": url}
+    return (
+        by_ear if hides else None,
+        first if student_terms.rules.must_listen_first and not times_heard else None,
+    )
 
 
 def _stand_data(
-    request: Request, student_terms: StudentTerms, own_part: Part, part: Part, *, hides: bool = False
-) -> dict[str, object]:
+    request: Request,
+    student_terms: StudentTerms,
+    own_part: Part,
+    part: Part,
+    *,
+    hides: bool = False,
+    times_heard: int,
+) -> StandData:
     exercise, rules = student_terms.exercise, student_terms.rules
+    by_ear, hears_first = _heard_data(request, student_terms, times_heard, hides=hides)
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
     conventions = conventions_of(request.user)
@@ -182,15 +191,17 @@ def _stand_data(
         "layout": laid["layout"],
         "typing": laid["typing"],
         "reach": _reach(exercise, part),
-        "compass": [low + semitones, high + semitones] if part.notes else [low, high],
+        "compass": (low + semitones, high + semitones) if part.notes else (low, high),
+        "byEar": by_ear,
+        "hearsFirst": hears_first,
         "part": exercise.part_in_force.pk,
         "beatValue": conventions.value_name("crotchet"),
         "countInBars": exercise.count_in_bars,
         "ownFifths": own_part.fifths,
         "keyText": str(part.fifths),
         "middleC": conventions.middle_c_octave,
-        "allowed": [round(slowest, 2), round(fastest, 2)],
-        "range": [round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))],
+        "allowed": (round(slowest, 2), round(fastest, 2)),
+        "range": (round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))),
         "passes": rules.passes,
         "countsAfter": rules.counts_after(len(own_part.bars)),
         "lanes": {pitch: part.lane_name(pitch) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
@@ -198,12 +209,16 @@ def _stand_data(
     }
 
 
-def _reach(exercise: Exercise, part: Part) -> dict[str, object] | None:
+def _reach(exercise: Exercise, part: Part) -> Reached | None:
     """What typing keys reach of a part; None of drums, and where the page shows no notes."""
     by_keys = reached(exercise, part)
     if by_keys is None:
         return None
-    return {**asdict(by_keys.reach), "layout": two_hand_layout(part), "easier": by_keys.easier}
+    reach = by_keys.reach
+    return {
+        "notes": reach.notes, "as_they_lie": reach.as_they_lie, "from_best": reach.from_best, "best": reach.best,
+        "by_two_hands": reach.by_two_hands, "layout": two_hand_layout(part), "easier": by_keys.easier,
+    }  # fmt: skip
 
 
 def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:

@@ -87,8 +87,9 @@ export class Latency {
       headers: { "Content-Type": "application/json" },
       body: JSON.stringify({ taps, beats }),
     });
+    /** @type {LatencyAnswer & {errors?: Record<string, string[]>}} */
     const answer = await response.json();
-    if (!response.ok) throw new Error(Object.values(answer.errors).flat().join(" "));
+    if (!response.ok) throw new Error(Object.values(answer.errors ?? {}).flat().join(" "));
     if (!answer.isSteady) {
       state.textContent = interpolate(gettext("Your taps spread by %(spreadMs)s ms, too uneven to measure. Tap along again, as evenly as you can."), answer, true);
       return;

@@ -8,12 +8,10 @@ const AFTER_MS = 200;
 const BEFORE_S = 1;
 const COUNT_IN_LEAD_S = 0.3;
 
-/** @typedef {{points: number, isClean: boolean, said: string, needed: number, inTempo?: boolean, row?: number, neededLoops?: number, isPassed?: boolean, ladder?: string, chart?: string}} Judged */
-
 export class Practice {
   /**
    * @param {{sound: import("../../common/js/sound.js").Sound, clock: import("../../common/js/playing/clock.js").Clock, player: import("../../common/js/player.js").Player, data: StandData, url: string}} with_
-   * @param {{onJudged(judged: Judged): void, onProblem(words: string): void, onLoop(time: number): void}} listeners
+   * @param {{onJudged(answer: LoopAnswer): void, onProblem(words: string): void, onLoop(time: number): void}} listeners
    */
   constructor({ sound, clock, player, data, url }, listeners) {
     this.sound = sound;

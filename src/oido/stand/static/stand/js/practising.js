@@ -88,7 +88,7 @@ export class Practising {
     check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start - EARLY_MS, untilMs: 1000 * last.end, pitches: mine });
   }
 
-  /** @param {import("./practice.js").Judged} answer */
+  /** @param {LoopAnswer} answer */
   judged(answer) {
     const { find, how, say } = this.needs;
     const message = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points; %(needed)s needed.");
