@@ -337,7 +337,7 @@ FAULTS = (
     Fault("src/ear/notation/moments.py", "if head.note not in seen", "if True", "tests.ear.test_in_words"),
     Fault("src/ear/notes/folding.py", "or _lasts_over_a_jump(part)", "", "tests.ear.test_musicxml"),
     Fault(
-        "src/oido/takes/stand_settings.py", "kept[name][0] <= at", "True", "tests.oido.test_stand_settings"
+        "src/oido/takes/at_stand.py", "kept[name][0] <= at", "True", "tests.oido.test_stand_settings"
     ),
     Fault(
         "src/oido/takes/services.py",

@@ -17,7 +17,7 @@ interface PlainBar {
 }
 
 /** How a keyboard's layout moves with its home note. */
-interface TypingRows {
+interface TypingLayout {
   /** Key places, and how many semitones they lie off the scale. */
   rows: [string[], number][];
   scale: number[];
@@ -65,7 +65,7 @@ interface Playing {
   /** Key places of the computer keyboard and what they play. */
   layout: Record<string, number>;
   /** None for pads. */
-  typing: TypingRows | null;
+  typing: TypingLayout | null;
   pads: Pad[];
   take: PlainNote[] | null;
   /** Pedal, bend, modulation and pressure of the take. */
@@ -78,7 +78,7 @@ interface Playing {
 }
 
 /** What typing keys reach of the part, and a layout of its own for two hands. */
-interface Reached {
+interface KeysReach {
   notes: number;
   as_they_lie: number;
   from_best: number;
@@ -94,7 +94,7 @@ interface ByEarRules {
   left: number | null;
 }
 
-interface HearsFirst {
+interface ListenFirst {
   url: string;
 }
 
@@ -102,13 +102,13 @@ interface HearsFirst {
 interface StandData extends Playing {
   click: ClickRules;
   /** None for pads. */
-  reach: Reached | null;
+  reach: KeysReach | null;
   /** The lowest and the highest pitch that a player needs. */
   compass: [number, number];
   /** Of a part that is played by ear. */
   byEar: ByEarRules | null;
   /** Of a part that is to be heard before it is recorded. */
-  hearsFirst: HearsFirst | null;
+  listenFirst: ListenFirst | null;
   /** What a tempo counts, as the reader calls it. */
   beatValue: string;
   part: number;
@@ -129,7 +129,7 @@ interface StandData extends Playing {
 interface LoopAnswer {
   points: number;
   isClean: boolean;
-  said: string;
+  earNote: string;
   needed: number;
   chart?: string;
   inTempo?: boolean;

@@ -29,8 +29,8 @@ from oido.exercises.services import store_upload
 from oido.gradebook.book import book_of
 from oido.marking import services as marking
 from oido.people.models import School
-from oido.takes.medley import takes_together, together_midi, together_seconds
 from oido.takes.models import Take
+from oido.takes.outputs import takes_together, together_midi, together_seconds
 from tests.ear.parts import melody, melody_in_eighths, two_hands
 from tests.oido import factories
 

@@ -210,7 +210,7 @@ class PracticeTest(StandTest):
         self.assertTrue(self.loop(rung=None).json()["isClean"])
         poor = self.loop(rung=None, habits=Habits(misses=0.6, spread_ms=80)).json()
         self.assertFalse(poor["isClean"])
-        self.assertTrue(poor["said"])
+        self.assertTrue(poor["earNote"])
         self.assertFalse(RungClimbed.objects.exists())
 
     def test_wrong_bars_are_refused(self) -> None:

@@ -6,7 +6,7 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from oido.stand.bodies import SETTINGS_BYTES
-from oido.takes.stand_settings import MAX_KEPT, save_settings, settings_of
+from oido.takes.at_stand import MAX_KEPT, save_settings, settings_of
 from tests.oido import factories
 
 

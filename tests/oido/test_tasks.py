@@ -239,9 +239,9 @@ class ByEarTest(TaskTest):
     def test_what_is_to_be_heard_first_is_known_to_be_heard(self) -> None:
         given = self.with_rules(must_listen_first=True)
         page = self.pupil.get(f"/stand/{given.pk}/")
-        self.assertIsNotNone(page.context["stand"]["hearsFirst"])
+        self.assertIsNotNone(page.context["stand"]["listenFirst"])
         self.assertEqual(self.pupil.post(f"/stand/{given.pk}/heard/").status_code, 204)
-        self.assertIsNone(self.pupil.get(f"/stand/{given.pk}/").context["stand"]["hearsFirst"])
+        self.assertIsNone(self.pupil.get(f"/stand/{given.pk}/").context["stand"]["listenFirst"])
 
 
 class QuestionsTest(TaskTest):

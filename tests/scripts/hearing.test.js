@@ -44,7 +44,7 @@ describe("hearing the part", () => {
 
   test("that was stopped while the sounds were loaded is silent for good", async () => {
     const loading = later();
-    const { hearing, machine, player, said, data } = heard({ player: { play: () => loading.promise }, data: { hearsFirst: { url: "/heard/" } } });
+    const { hearing, machine, player, said, data } = heard({ player: { play: () => loading.promise }, data: { listenFirst: { url: "/heard/" } } });
     const done = hearing.hear("target");
     machine.tell("stop");
     const { stops } = player;
@@ -53,7 +53,7 @@ describe("hearing the part", () => {
     assert.equal(machine.state, "idle");
     assert.ok(player.stops >= stops && stops > 0);
     assert.equal(said.at(-1), "");
-    assert.deepEqual([data.hearsFirst, server.asked.length], [{ url: "/heard/" }, 0], "it was not heard");
+    assert.deepEqual([data.listenFirst, server.asked.length], [{ url: "/heard/" }, 0], "it was not heard");
   });
 
   test("that was overtaken by a recording leaves it alone", async () => {
@@ -86,9 +86,9 @@ describe("hearing the part", () => {
   });
 
   test("once counts as heard, where it has to be heard first", async () => {
-    const { hearing, data } = heard({ data: { hearsFirst: { url: "/heard/" } } });
+    const { hearing, data } = heard({ data: { listenFirst: { url: "/heard/" } } });
     await hearing.hear("target");
-    assert.equal(data.hearsFirst, null);
+    assert.equal(data.listenFirst, null);
     assert.deepEqual(server.asked.map(({ url }) => url), ["/heard/"]);
   });
 
@@ -130,7 +130,7 @@ describe("a part that is played by ear", () => {
     /** @type {any[]} */
     const nodes = [];
     const context = { currentTime: 0, state: "running", destination: {}, createBufferSource: () => nodes[nodes.push(node()) - 1], decodeAudioData: async () => ({}) };
-    return { ...heard({ data: { byEar: { url: "/by-ear/", left: 2 }, hearsFirst: { url: "/x/" } }, sound: { context }, ...more }), nodes };
+    return { ...heard({ data: { byEar: { url: "/by-ear/", left: 2 }, listenFirst: { url: "/x/" } }, sound: { context }, ...more }), nodes };
   };
 
   test("is counted by the server, and how often it may be heard stands beside it", async () => {
@@ -138,7 +138,7 @@ describe("a part that is played by ear", () => {
     server = serve({ headers: { "X-Hears-Left": "1" } });
     const { hearing, machine, nodes, place, data } = byEar();
     await hearing.hear("target");
-    assert.deepEqual([machine.state, nodes[0].isOn, data.byEar.left, data.hearsFirst], ["hearing", true, 1, null]);
+    assert.deepEqual([machine.state, nodes[0].isOn, data.byEar.left, data.listenFirst], ["hearing", true, 1, null]);
     assert.equal(place.textContent, "You may listen once more.");
     nodes[0].onended();
     assert.equal(machine.state, "idle");

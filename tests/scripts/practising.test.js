@@ -6,7 +6,7 @@ import { Machine } from "../../src/oido/stand/static/stand/js/machine.js";
 import { Practising } from "../../src/oido/stand/static/stand/js/practising.js";
 import { element, fakeClock, fakeHow, fakePage, fakePlayer, fakeSound, fakeView, later, serve, settled, standData } from "./fakes.js";
 
-const GOOD = { points: 92, isClean: true, said: "", needed: 80 };
+const GOOD = { points: 92, isClean: true, earNote: "", needed: 80 };
 /** @type {ReturnType<typeof serve>} */
 let server;
 beforeEach(() => (server = serve({ json: GOOD })));
@@ -206,7 +206,7 @@ describe("loops", () => {
     assert.equal(find("loop-news").textContent, "Clean: 92 points. Slower than this rung’s tempo.");
     practising.judged(/** @type {any} */ ({ ...GOOD, isPassed: true }));
     assert.equal(find("loop-news").textContent, "Clean: 92 points. Rung passed.");
-    practising.judged(/** @type {any} */ ({ ...GOOD, isClean: false, said: "Bar 2 is late." }));
+    practising.judged(/** @type {any} */ ({ ...GOOD, isClean: false, earNote: "Bar 2 is late." }));
     assert.equal(find("loop-news").textContent, "92 points; 80 needed. Bar 2 is late.");
   });
 

@@ -215,7 +215,7 @@ describe("getting ready to record", () => {
   });
 
   test("waits for what has to be heard, and for a take that may still be recorded", async () => {
-    const { recording, machine, said } = recorded({ data: { hearsFirst: { url: "/x/" } } });
+    const { recording, machine, said } = recorded({ data: { listenFirst: { url: "/x/" } } });
     await recording.record();
     assert.deepEqual([machine.state, said], ["idle", ["Listen to it first, then record."]]);
     globalThis.document.querySelector = /** @type {any} */ ((/** @type {string} */ what) => (what === "[data-no-more-takes]" ? element() : null));

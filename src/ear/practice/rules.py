@@ -22,7 +22,7 @@ MAX_QUESTIONS, MAX_QUESTION_LENGTH = 6, 200
 TEMPO_FINE = 0.01
 """Tempos are stored to a hundredth."""
 STORED_NAMES = {
-    "shows_analysis": "shows_reading", "listen_limit": "hears", "must_listen_first": "hears_first",
+    "shows_analysis": "shows_reading", "listen_limit": "hears", "must_listen_first": "listen_first",
 }  # fmt: skip
 """Fields that stored rules and exercise files have under the names of the first two releases."""
 

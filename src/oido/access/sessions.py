@@ -68,6 +68,11 @@ def sessions_of(person: User) -> list[SignedIn]:
     return [row for row in rows if row.session_key in known]
 
 
+def keep_session(person: User, key: str | None) -> None:
+    """Follow the only session of a person that is left to its new key."""
+    SignedIn.objects.filter(person=person).update(session_key=key)
+
+
 def end_session(row: SignedIn) -> None:
     """End a session. Whoever uses it is signed out at the next request."""
     Session.objects.filter(session_key=row.session_key).delete()

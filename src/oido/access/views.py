@@ -47,7 +47,7 @@ from oido.access.guesses import (
     wait_s,
 )
 from oido.access.models import SignedIn
-from oido.access.sessions import end_session, end_sessions, sessions_of
+from oido.access.sessions import end_session, end_sessions, keep_session, sessions_of
 from oido.audit.models import Act
 from oido.audit.services import remember
 from oido.common.methods import can_be_looked_at, only_post
@@ -300,7 +300,7 @@ def change_password(request: Request) -> HttpResponseBase:
         )
         update_session_auth_hash(request, request.user)
         # Its key has changed with it.
-        SignedIn.objects.filter(person=request.user).update(session_key=request.session.session_key)
+        keep_session(request.user, request.session.session_key)
         messages.success(request, _("Your password is changed. You are signed out everywhere else."))
         return redirect("account")
     return render(

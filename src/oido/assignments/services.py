@@ -95,6 +95,44 @@ def _check_rubric(
 
 
 @transaction.atomic
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gift:
+    """To whom something is given, and when: all of a class, or some of its students."""
+
+    school_class: SchoolClass
+    due_at: datetime
+    opens_at: datetime | None
+    students: Collection[User] | None
+
+
+@transaction.atomic
+def give_exercise_to_all(
+    teacher: User, exercise: Exercise, gifts: Iterable[Gift], *, terms: Terms
+) -> list[Assignment]:
+    """Give an exercise to several classes: to all of them, or to none. Raise NotAllowed."""
+    return [
+        give_exercise(
+            teacher, exercise, gift.school_class, due_at=gift.due_at, opens_at=gift.opens_at,
+            students=gift.students, terms=terms,
+        )
+        for gift in gifts
+    ]  # fmt: skip
+
+
+@transaction.atomic
+def give_booklet_to_all(
+    teacher: User, booklet: Booklet, gifts: Iterable[Gift], *, terms: Terms, a_week: int | None
+) -> list[BookletAssignment]:
+    """Give a booklet to several classes: to all of them, or to none. Raise NotAllowed."""
+    return [
+        give_booklet(
+            teacher, booklet, gift.school_class, due_at=gift.due_at, opens_at=gift.opens_at,
+            students=gift.students, terms=terms, a_week=a_week,
+        )
+        for gift in gifts
+    ]  # fmt: skip
+
+
 def give_exercise(
     teacher: User,
     exercise: Exercise,

@@ -1,7 +1,6 @@
 """Give an exercise, change how it is given, arrange it for one student, remind."""
 
 from django.contrib import messages
-from django.db import transaction
 from django.db.models import QuerySet
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
@@ -12,9 +11,8 @@ from django.views.decorators.http import require_http_methods
 
 from oido.assignments import services
 from oido.assignments.forms import ArrangeForm, HowForm, ToClassForm, ToWhom, WeeklyForm
-from oido.assignments.models import Arrangement, Assignment, BookletAssignment
+from oido.assignments.models import Arrangement, Assignment
 from oido.assignments.queries import visible_assignments, visible_booklet_assignments
-from oido.booklets.models import Booklet
 from oido.booklets.queries import items_of, visible_booklets
 from oido.common.days import begin_of, due_on
 from oido.common.methods import only_post
@@ -69,18 +67,8 @@ def give(request: Request, pk: int) -> HttpResponseBase:
 
 
 def _give(request: Request, exercise: Exercise, how: HowForm, whom: ToWhom) -> HttpResponseBase:
-    made = []
-    with transaction.atomic():
-        # To all of them, or to none.
-        for form in whom.chosen:
-            opens_at, due_at = form.dates(how.cleaned_data)
-            students = list(form.cleaned_data["students"]) or None
-            made.append(
-                services.give_exercise(
-                    request.user, exercise, form.school_class, due_at=due_at, opens_at=opens_at, students=students,
-                    terms=how.terms,
-                )
-            )  # fmt: skip
+    gifts = [_gift(form, how) for form in whom.chosen]
+    made = services.give_exercise_to_all(request.user, exercise, gifts, terms=how.terms)
     names = ", ".join(str(one.school_class) for one in made)
     messages.success(request, _("Given to %(name)s.") % {"name": names})
     return redirect("watch", pk=made[0].pk) if len(made) == 1 else redirect("exercise", pk=exercise.pk)
@@ -107,8 +95,10 @@ def give_booklet(request: Request, pk: int) -> HttpResponseBase:
         if not services.to_give(booklet):
             how.add_error(None, _("There is nothing in this booklet that can be given."))
         elif not again or "again" in request.POST:
-            with transaction.atomic():
-                made = [_give_to(request, booklet, form, how, weekly) for form in whom.chosen]
+            made = services.give_booklet_to_all(
+                request.user, booklet, [_gift(form, how) for form in whom.chosen], terms=how.terms,
+                a_week=weekly.cleaned_data["a_week"],
+            )  # fmt: skip
             messages.success(
                 request, _("Given to %(name)s.") % {"name": ", ".join(str(m.school_class) for m in made)}
             )
@@ -117,14 +107,10 @@ def give_booklet(request: Request, pk: int) -> HttpResponseBase:
     return render(request, "assignments/give_booklet.html", context, status=200 if data is None else 422)
 
 
-def _give_to(
-    request: Request, booklet: Booklet, form: ToClassForm, how: HowForm, weekly: WeeklyForm
-) -> BookletAssignment:
+def _gift(form: ToClassForm, how: HowForm) -> services.Gift:
     opens_at, due_at = form.dates(how.cleaned_data)
-    return services.give_booklet(
-        request.user, booklet, form.school_class, due_at=due_at, opens_at=opens_at,
-        students=list(form.cleaned_data["students"]) or None, terms=how.terms, a_week=weekly.cleaned_data["a_week"],
-    )  # fmt: skip
+    students = list(form.cleaned_data["students"]) or None
+    return services.Gift(school_class=form.school_class, due_at=due_at, opens_at=opens_at, students=students)
 
 
 def _get_assignment(request: Request, pk: int) -> Assignment:

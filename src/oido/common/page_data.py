@@ -23,7 +23,7 @@ class PlainBar(TypedDict):
     beats: list[float]
 
 
-class TypingRows(TypedDict):
+class TypingLayout(TypedDict):
     """How a keyboard's layout moves with its home note."""
 
     rows: list[tuple[list[str], int]]
@@ -75,7 +75,7 @@ class Playing(TypedDict):
     fifths: int
     layout: dict[str, int]
     """Key places of the computer keyboard and what they play."""
-    typing: TypingRows | None
+    typing: TypingLayout | None
     """None for pads."""
     pads: list[Pad]
     take: list[PlainNote] | None
@@ -88,7 +88,7 @@ class Playing(TypedDict):
     backing: NotRequired[Backing | None]
 
 
-class Reached(TypedDict):
+class KeysReach(TypedDict):
     """What typing keys reach of the part, and a layout of its own for two hands."""
 
     notes: int
@@ -106,7 +106,7 @@ class ByEarRules(TypedDict):
     """How often it may be heard yet; None for as often as wanted."""
 
 
-class HearsFirst(TypedDict):
+class ListenFirst(TypedDict):
     url: str
 
 
@@ -114,13 +114,13 @@ class StandData(Playing):
     """What the Stand needs of its exercise besides."""
 
     click: ClickRules
-    reach: Reached | None
+    reach: KeysReach | None
     """None for pads."""
     compass: tuple[int, int]
     """The lowest and the highest pitch that a player needs."""
     byEar: ByEarRules | None
     """Of a part that is played by ear."""
-    hearsFirst: HearsFirst | None
+    listenFirst: ListenFirst | None
     """Of a part that is to be heard before it is recorded."""
     beatValue: str
     """What a tempo counts, as the reader calls it."""
@@ -143,7 +143,7 @@ class LoopAnswer(TypedDict):
 
     points: int
     isClean: bool
-    said: str
+    earNote: str
     needed: int
     chart: NotRequired[str]
     inTempo: NotRequired[bool]

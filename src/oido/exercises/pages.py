@@ -16,7 +16,7 @@ from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of, typing_rows
 from ear.notes import STANDARD_KIT, Hand, Note, Part, Take, TempoMap
 from ear.units import TICKS_PER_QUARTER
-from oido.common.page_data import Backing, Pad, PlainBar, PlainNote, Playing, RecordingData, TypingRows
+from oido.common.page_data import Backing, Pad, PlainBar, PlainNote, Playing, RecordingData, TypingLayout
 from oido.exercises.models import Exercise
 
 PAGE_WIDTH = 860.0
@@ -87,7 +87,7 @@ def heard_data(part: Part, take: Take) -> dict[str, object]:
     return {name: value for name, value in playing_data(part, take).items() if name in wanted}
 
 
-def _typing(part: Part) -> TypingRows | None:
+def _typing(part: Part) -> TypingLayout | None:
     rows = typing_rows(part)
     return None if rows is None else {
         "rows": [(list(codes), shift) for codes, shift in rows.rows], "scale": list(rows.scale), "home": rows.home,

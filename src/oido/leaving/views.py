@@ -12,6 +12,7 @@ from oido.audit.services import remember
 from oido.common.methods import only_post
 from oido.common.permissions import for_heads
 from oido.jobs.views import asked_for
+from oido.leaving import retention
 from oido.leaving.erasing import OfOtherSchools, erase
 from oido.leaving.forms import EraseForm, RetentionForm, TermForm
 from oido.leaving.models import Erasure, Term
@@ -117,6 +118,5 @@ def terms(request: Request) -> HttpResponseBase:
 @for_heads
 def delete_term(request: Request, pk: int) -> HttpResponseBase:
     """The term alone: takes of it stay."""
-    get_object_or_404(Term, pk=pk).delete()
-    remember("school_changed", actor=request.user)
+    retention.delete_term(request.user, get_object_or_404(Term, pk=pk))
     return redirect("terms")

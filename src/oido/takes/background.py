@@ -10,9 +10,15 @@ from oido.exercises import audio
 from oido.exercises.audio import NoSound
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.people.models import User
-from oido.takes.medley import kind_of, takes_together, together_midi, together_seconds
 from oido.takes.models import Take
-from oido.takes.outputs import recorded_midi, take_tags
+from oido.takes.outputs import (
+    kind_of,
+    recorded_midi,
+    take_tags,
+    takes_together,
+    together_midi,
+    together_seconds,
+)
 
 
 @job_kind("takes.sound")

@@ -1,10 +1,16 @@
-"""A take in open formats."""
+"""Takes in open formats: one by itself, or what a student has handed in of a booklet as one, in order, with the count-in
+between."""
 
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
+from ear.formats.concatenated import TICKS, concat_files
 from ear.formats.smf_writing import write_recording
+from ear.notes import Kind
+from ear.units import TICKS_PER_QUARTER
+from oido.assignments.models import BookletAssignment
 from oido.exercises.audio import Tags
+from oido.people.models import User
 from oido.takes.models import Take
 
 
@@ -23,3 +29,34 @@ def recorded_midi(take: Take, *, with_count_in: bool = False) -> bytes:
     """Return a Standard MIDI File with a track for each pass, preceded by the count-in if there was a click."""
     count_in = take.exercise.count_in_bars if with_count_in and take.asks_click else 0
     return write_recording(take.standing_events(), part=take.target(), count_in_bars=count_in)
+
+
+def takes_together(student: User, assigned: BookletAssignment) -> list[Take]:
+    takes = Take.objects.filter(assignment__booklet=assigned, student=student, handed_in_at__isnull=False)
+    return list(
+        takes.select_related("assignment__exercise", "part__exercise", "student")
+        .prefetch_related("passes")
+        .order_by("assignment__place", "number")
+    )
+
+
+def together_midi(takes: list[Take]) -> bytes:
+    """Return one file with each take after its count-in, as long as its bars."""
+    return concat_files(
+        [(recorded_midi(one, with_count_in=True), _ticks(one), one.exercise.title) for one in takes]
+    )
+
+
+def together_seconds(takes: list[Take]) -> float:
+    return sum(_ticks(one) / TICKS * 60.0 / float(one.tempo_bpm) for one in takes)
+
+
+def kind_of(takes: list[Take]) -> Kind:
+    return Kind(takes[0].exercise.kind)
+
+
+def _ticks(take: Take) -> int:
+    part = take.page()
+    count_in = take.exercise.count_in_bars if take.asks_click else 0
+    ticks = part.bars[-1].end_tick + count_in * part.meters.first.bar_ticks
+    return ticks * TICKS // TICKS_PER_QUARTER

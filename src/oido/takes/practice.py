@@ -23,6 +23,8 @@ from oido.people.queries import attends
 from oido.takes.models import RungClimbed, rung_key
 from oido.takes.sizes import MEASURED_AT_ONCE_NOTES
 
+TEMPO_FINE = 0.5
+"""Quarter notes a minute by which a loop may miss its rung's tempo."""
 LOOPS_KEPT = 60
 
 
@@ -112,10 +114,15 @@ def ladder_of(student: User, student_terms: StudentTerms) -> list[Climb]:
 
 
 @transaction.atomic
+def is_in_tempo(student_terms: StudentTerms, rung: Rung, bpm: float) -> bool:
+    """Return whether a loop at so many quarters a minute is as fast as its rung asks."""
+    return bpm >= float(student_terms.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
+
+
 def climb(
     student: User, student_terms: StudentTerms, number: int, judged: LoopJudged, *, in_tempo: bool
 ) -> int:
-    """Count a loop of a rung; how many clean ones stand in a row then.
+    """Count a loop of a rung, and return how many clean ones stand in a row then. Raise NotAllowed.
 
     Only at the rung's tempo or faster, and only on a rung that is open. Of a trial nothing is counted.
     """

@@ -17,9 +17,8 @@ from oido.people.models import User
 from oido.people.requests import Request
 from oido.takes.exports import BY_FILE
 from oido.takes.hearing import is_take_hidden
-from oido.takes.medley import takes_together, together_midi
 from oido.takes.models import Take
-from oido.takes.outputs import take_tags
+from oido.takes.outputs import take_tags, takes_together, together_midi
 from oido.takes.queries import visible_takes
 
 MIDI = "mid"

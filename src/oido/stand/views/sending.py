@@ -26,10 +26,11 @@ from oido.people.conventions import reader_of
 from oido.people.requests import Request
 from oido.stand.bodies import SETTINGS_BYTES, LoopBody, PassBody, SettingsBody, TakeBody, TapsBody
 from oido.stand.views.stand import ladder_context, tray_context
+from oido.takes.at_stand import practised, save_settings
 from oido.takes.bar_states import bar_states
 from oido.takes.hearing import is_hidden
 from oido.takes.models import TakePass
-from oido.takes.practice import LongLoop, climb, judge_loop, ladder_of
+from oido.takes.practice import LongLoop, climb, is_in_tempo, judge_loop, ladder_of
 from oido.takes.queries import visible_takes
 from oido.takes.services import (
     NoMorePasses,
@@ -40,11 +41,6 @@ from oido.takes.services import (
     receive_take,
     undo_pass,
 )
-from oido.takes.stand_settings import save_settings
-from oido.takes.visits import practised
-
-TEMPO_FINE = 0.5
-"""Quarter notes a minute by which a loop may miss its rung's tempo."""
 
 
 def refused(**errors: list[Any]) -> JsonResponse:
@@ -168,13 +164,13 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         practised(request.user, student_terms.assignment)
     played_on = sent.source.row.played_on[Kind(student_terms.exercise.kind)]
     answer: LoopAnswer = {
-        "points": round(judged.points), "isClean": judged.is_clean, "said": _describe_loop(request, judged.fault, played_on), "needed": rung.needed,
+        "points": round(judged.points), "isClean": judged.is_clean, "earNote": _describe_loop(request, judged.fault, played_on), "needed": rung.needed,
         "chart": render_to_string("stand/_loop_chart.html", {
             "bars": bar_states(judged.part, judged.facts, judged.judgement), "first": rung.first_bar, "points": round(judged.points),
         }),
     }  # fmt: skip
     if number:
-        in_tempo = sent.bpm >= float(student_terms.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
+        in_tempo = is_in_tempo(student_terms, rung, sent.bpm)
         answer["inTempo"] = in_tempo
         answer["row"] = climb(request.user, student_terms, number, judged, in_tempo=in_tempo)
         answer["neededLoops"] = rung.needed_loops

@@ -30,7 +30,7 @@ from oido.assignments.student_terms import StudentTerms
 from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
-from oido.common.page_data import ByEarRules, HearsFirst, Reached, StandData
+from oido.common.page_data import ByEarRules, KeysReach, ListenFirst, StandData
 from oido.common.permissions import for_students
 from oido.common.problems import error_message
 from oido.common.sources import played_here
@@ -54,12 +54,11 @@ from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
 from oido.stand.views.booklet import beside
+from oido.takes.at_stand import opened, settings_of
 from oido.takes.exports import EXPORTS
 from oido.takes.hearing import SOUND, HeardEnough, hear, is_hidden, listens_left, sound_of
 from oido.takes.practice import Climb, ladder_of
 from oido.takes.queries import visible_takes
-from oido.takes.stand_settings import settings_of
-from oido.takes.visits import opened
 
 SHOWN_BESIDE = (
     "stand",
@@ -152,11 +151,11 @@ def links_of(request: Request, student_terms: StudentTerms) -> dict[str, str]:
 
 def _heard_data(
     request: Request, student_terms: StudentTerms, times_heard: int, *, hides: bool
-) -> tuple[ByEarRules | None, HearsFirst | None]:
+) -> tuple[ByEarRules | None, ListenFirst | None]:
     """What the page's script needs of a part that is played by ear, or heard first."""
     url = links_of(request, student_terms)["heard"]
     by_ear: ByEarRules = {"url": url, "left": listens_left(student_terms, times_heard)}
-    first: HearsFirst = {"url": url}
+    first: ListenFirst = {"url": url}
     return (
         by_ear if hides else None,
         first if student_terms.rules.must_listen_first and not times_heard else None,
@@ -173,7 +172,7 @@ def _stand_data(
     times_heard: int,
 ) -> StandData:
     exercise, rules = student_terms.exercise, student_terms.rules
-    by_ear, hears_first = _heard_data(request, student_terms, times_heard, hides=hides)
+    by_ear, listen_first = _heard_data(request, student_terms, times_heard, hides=hides)
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
     conventions = conventions_of(request.user)
@@ -193,7 +192,7 @@ def _stand_data(
         "reach": _reach(exercise, part),
         "compass": (low + semitones, high + semitones) if part.notes else (low, high),
         "byEar": by_ear,
-        "hearsFirst": hears_first,
+        "listenFirst": listen_first,
         "part": exercise.part_in_force.pk,
         "beatValue": conventions.value_name("crotchet"),
         "countInBars": exercise.count_in_bars,
@@ -209,7 +208,7 @@ def _stand_data(
     }
 
 
-def _reach(exercise: Exercise, part: Part) -> Reached | None:
+def _reach(exercise: Exercise, part: Part) -> KeysReach | None:
     """What typing keys reach of a part; None of drums, and where the page shows no notes."""
     by_keys = reached(exercise, part)
     if by_keys is None:

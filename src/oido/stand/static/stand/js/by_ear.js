@@ -53,7 +53,7 @@ export class ByEar {
       this.hearing = "";
       data.byEar.left = left ? Number(left) : null;
       this.show();
-      data.hearsFirst = null;
+      data.listenFirst = null;
       say("");
     } catch (error) {
       if (attempt.fail()) say(noSound(error));

@@ -54,9 +54,9 @@ export class Hearing {
   /** It was heard: what is to be heard first may be recorded now. */
   isHeard() {
     const { data } = this.needs;
-    if (!data.hearsFirst) return;
-    ask(data.hearsFirst.url, { method: "POST" });
-    data.hearsFirst = null;
+    if (!data.listenFirst) return;
+    ask(data.listenFirst.url, { method: "POST" });
+    data.listenFirst = null;
   }
 
   /** A take of the tray. @param {HTMLElement} row @param {"take" | "both"} what */

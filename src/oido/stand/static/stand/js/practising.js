@@ -96,7 +96,7 @@ export class Practising {
     if (answer.inTempo === false) words += ` ${gettext("Slower than this rung’s tempo.")}`;
     else if (answer.isPassed) words += ` ${gettext("Rung passed.")}`;
     else if (answer.row) words += ` ${interpolate(gettext("%(row)s of %(neededLoops)s in a row."), answer, true)}`;
-    find("loop-news").textContent = answer.said && !answer.isClean ? `${words} ${answer.said}` : words;
+    find("loop-news").textContent = answer.earNote && !answer.isClean ? `${words} ${answer.earNote}` : words;
     if (answer.chart) {
       // The last loops one beside the other: better or worse is seen without a word.
       const charts = find("loop-charts");

@@ -94,7 +94,7 @@ export class Recording {
     const { root, data, machine, find, say, sound, clock, cursor, check, mixer, how, pads, latency, outbox, view } = this.needs;
     if (machine.isRecording) return;
     if (!into && document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
-    if (!into && data.hearsFirst) return say(gettext("Listen to it first, then record."));
+    if (!into && data.listenFirst) return say(gettext("Listen to it first, then record."));
     const attempt = machine.attempt((end) => this.gaveUp(end));
     if (!attempt) return;
     this.recorder = null;
