@@ -362,8 +362,8 @@ FAULTS = (
     Fault(W + "roster/classes.py", "made.students.set(school_class.students.all())", "pass", PEOPLE),
     Fault(
         W + "roster/joining.py",
-        "if not locked.is_open:\n        raise NotAllowed\n    if _member",
-        "if _member",
+        "if not locked.is_open:\n        raise NotAllowed\n    person = _account_of(who)\n    if _member",
+        "person = _account_of(who)\n    if _member",
         PEOPLE,
     ),
     Fault(W + "roster/joining.py", "locked.accepted_by = person", "pass", PEOPLE),

@@ -21,7 +21,7 @@ from oido.bench.tools import TOOLS
 from oido.bench.tools.shaping import BarsTool, JoinTool
 from oido.bench.tools.single import PLAIN_LOOK, NoteTool
 from oido.common.permissions import NotAllowed
-from oido.exercises.history import RecentParts
+from oido.exercises.history import MAX_RECENT, part_of_text
 from oido.exercises.models import Exercise
 from oido.takes.judging import judged
 from tests.ear.parts import beat, melody
@@ -742,11 +742,10 @@ class DraftTest(TestCase):
         other = transpose(first.part, ALL, semitones=5).part
         first.draft.states.filter(number=0).update(data=part_to_json(other))
         self.assertEqual(services.open_draft(self.teacher, self.exercise).part, other)
-        most = RecentParts()
-        texts = [json.dumps(part_to_json(melody(bars=n))) for n in range(1, RecentParts.MAX_PARTS + 2)]
-        kept = [most.read(text) for text in texts]
-        self.assertIs(most.read(texts[-1]), kept[-1])
-        self.assertIsNot(most.read(texts[0]), kept[0])
+        texts = [json.dumps(part_to_json(melody(bars=n))) for n in range(1, MAX_RECENT + 2)]
+        kept = [part_of_text(text) for text in texts]
+        self.assertIs(part_of_text(texts[-1]), kept[-1])
+        self.assertIsNot(part_of_text(texts[0]), kept[0])
 
     def test_the_text_is_the_part_and_what_is_written_there_is_done(self) -> None:
         def text() -> str:

@@ -18,9 +18,17 @@ from ear.formats.smf_writing import write_part
 from ear.notes import STANDARD_KIT, Hand, Kind, OwnLane
 from ear.practice.proposals import propose_ladder
 from ear.practice.rules import ClickSound, RecordingRules
+from oido.common.permissions import NotAllowed
 from oido.exercises.audio import PEAK, TAIL_S
 from oido.exercises.models import Exercise, ImportedFile
-from oido.exercises.services import ExerciseFacts, replace_part, set_ladder, set_rules
+from oido.exercises.services import (
+    ExerciseFacts,
+    NewExercise,
+    create_from_upload,
+    replace_part,
+    set_ladder,
+    set_rules,
+)
 from oido.jobs.models import Job
 from tests.ear.parts import beat, two_hands
 from tests.oido import factories
@@ -68,6 +76,16 @@ class MakingTest(TestCase):
             self.assertEqual(bytes(exercise.part.source_file), data)
             self.assertEqual((exercise.tempo_bpm, exercise.count_in_bars, exercise.level), (100, 2, "secure"))
         self.assertFalse(ImportedFile.objects.exists())
+
+    def test_a_file_sent_twice_at_once_is_one_exercise(self) -> None:
+        self.opened(write_part(beat()))
+        first, second = ImportedFile.objects.get(), ImportedFile.objects.get()
+        new = NewExercise(
+            title="Sea Gate", part=beat(), kind="drums", instructions="", tempo_bpm=96, count_in_bars=2, level="secure",
+        )  # fmt: skip
+        create_from_upload(self.teacher, first, new)
+        self.assertRaises(NotAllowed, create_from_upload, self.teacher, second, new)
+        self.assertEqual(Exercise.objects.count(), 1)
 
     def test_a_look_that_comes_when_the_exercise_is_made_draws_nothing(self) -> None:
         url = self.opened(write_part(beat()))

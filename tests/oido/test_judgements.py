@@ -393,10 +393,17 @@ class UpgradeTest(TransactionTestCase):
         )
         old = self.migrate(list(self.BEFORE))
         measurements, sheets = old.get_model("takes", "Measurement"), old.get_model("marking", "MarkSheet")
+        asked = {"skill": "quantised", "in_words": "own", "terms": ""}
+        shown = {"asked": asked, "count": 3, "of": 4, "is_done": True, "said": "I moved them."}
+        old.get_model("takes", "Take").objects.filter(pk=whole).update(
+            shown={"percent": 50, "things": [shown]}
+        )
         measurements.objects.filter(take=whole).update(facts=facts)
         measurements.objects.filter(take=broken).update(facts={"schema": 2})
         sheets.objects.filter(take=whole).update(heard={**note["stored"], "rows": [], "confusions": []})
         self.migrate(MigrationExecutor(connection).loader.graph.leaf_nodes())
+        showing = Take.objects.get(pk=whole).showing
+        self.assertEqual((showing.things[0].count, showing.things[0].explanation), (3, "I moved them."))
         measured = Measurement.objects.get(take=whole).facts
         self.assertEqual(upgrade_facts(facts), measured)
         self.assertEqual(

@@ -2,6 +2,7 @@
 
 import json
 from datetime import timedelta
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
@@ -392,6 +393,13 @@ class ElsewhereTest(StandTest):
         self.assertLess(abs(facts.figures.bias_ms), 10)
         self.assertEqual(bytes(take.file.data)[:4], b"MThd")
         hand_in(self.student, take)
+
+    def test_a_file_sent_twice_at_once_is_one_take(self) -> None:
+        opened = self.client.get(self.upload(self.recording(96, count_in=2)).url)
+        with patch("oido.stand.views.elsewhere.drop_upload"):
+            for _ in range(2):
+                self.client.post(opened.request["PATH_INFO"], opened.context["form"].initial)
+        self.assertEqual(Take.objects.count(), 1)
 
     def test_played_to_the_exercises_click_it_is_told_as_another_tempo(self) -> None:
         opened = self.upload(self.recording(80, count_in=0))

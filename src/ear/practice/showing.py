@@ -5,8 +5,6 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
-import msgspec
-
 from ear.errors import ValueOutOfRange
 from ear.plain import from_plain, to_plain
 
@@ -93,32 +91,10 @@ class Showing:
 
     def to_json(self) -> dict[str, object]:
         """Return this as plain values for JSON."""
-        things = [
-            _StoredShown(asked=t.asked, count=t.count, of=t.of, is_done=t.is_done, said=t.explanation)
-            for t in self.things
-        ]
-        plain: dict[str, object] = to_plain(_StoredShowing(percent=self.percent, things=things))
+        plain: dict[str, object] = to_plain(self)
         return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "Showing":
         """Read what `to_json` wrote. Raises FormatError."""
-        stored = from_plain(data, _StoredShowing, expected="what was shown")
-        things = (
-            Shown(asked=t.asked, count=t.count, of=t.of, is_done=t.is_done, explanation=t.said)
-            for t in stored.things
-        )
-        return cls(percent=stored.percent, things=tuple(things))
-
-
-class _StoredShown(msgspec.Struct, kw_only=True):
-    asked: ToShow
-    count: int = 0
-    of: int | None = None
-    is_done: bool = False
-    said: str = ""
-
-
-class _StoredShowing(msgspec.Struct, kw_only=True):
-    percent: int
-    things: list[_StoredShown]
+        return from_plain(data, cls, expected="what was shown")

@@ -4,14 +4,12 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
-import msgspec
-
 from ear.errors import ValueOutOfRange
 from ear.formats.events import MAX_EVENTS, MAX_TIME_MS, STATUS_NOTE_ON, RawEvent
 from ear.formats.quick_mido import mido
 from ear.formats.smf import DEFAULT_BPM, Voice, open_midi
 from ear.notes import STANDARD_KIT, Kind, Meter, Part, TempoChange, TempoMap, kind_on_channel
-from ear.plain import alike, from_plain, to_plain
+from ear.plain import from_plain, to_plain
 from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 RECORDINGS = "ear.recording.from_file"
@@ -44,12 +42,13 @@ class RecordedFile:
     tracks: tuple[Track, ...]
     bpm: float | None
     meter: Meter | None
-    _messages: tuple[tuple[float, Voice, tuple[int, int, int]], ...]
+    messages: tuple[tuple[float, Voice, tuple[int, int, int]], ...]
     """Quarter of the file, voice, bytes; in order."""
-    _tempos: TempoMap
+    tempo_changes: tuple[TempoChange, ...]
+    """From the file's start."""
 
     def _chosen(self, voices: Collection[Voice]) -> list[tuple[float, tuple[int, int, int]]]:
-        chosen = [(at, data) for at, voice, data in self._messages if not voices or voice in voices]
+        chosen = [(at, data) for at, voice, data in self.messages if not voices or voice in voices]
         if not any(data[0] & 0xF0 == STATUS_NOTE_ON and data[2] for _, data in chosen):
             raise ValueOutOfRange("no_notes_chosen")
         return chosen
@@ -86,9 +85,10 @@ class RecordedFile:
 
         Raises ValueOutOfRange if there are none, too many, or if they are too long.
         """
-        start = self._second(count_in_bars * self._bar_quarters(part))
+        tempos = TempoMap(self.tempo_changes)
+        start = tempos.second_at(count_in_bars * self._bar_quarters(part) * TICKS_PER_QUARTER)
         raw_events = [
-            (1000.0 * (self._second(at) - start), data[0] & 0xF0, data[1], data[2])
+            (1000.0 * (tempos.second_at(at * TICKS_PER_QUARTER) - start), data[0] & 0xF0, data[1], data[2])
             for at, data in self._chosen(voices)
         ]
         if len(raw_events) > MAX_EVENTS or abs(raw_events[-1][0]) > MAX_TIME_MS:
@@ -98,56 +98,19 @@ class RecordedFile:
     def _bar_quarters(self, part: Part) -> float:
         return (self.meter or part.meters.first).bar_quarters
 
-    def _second(self, quarter: float) -> float:
-        return self._tempos.second_at(quarter * TICKS_PER_QUARTER)
-
-
-class _StoredTrack(msgspec.Struct, kw_only=True):
-    voice: Voice
-    name: str
-    notes: int
-    kind: Kind
-
-
-class _StoredRecording(msgspec.Struct, kw_only=True):
-    tracks: list[_StoredTrack]
-    bpm: float | None
-    meter: tuple[int, int] | None
-    messages: list[tuple[float, Voice, tuple[int, int, int]]]
-    tempos: list[tuple[int, float]]
-
 
 def read_to_plain(data: bytes) -> dict[str, object]:
     """Open a recording and return what is in it as plain values.
 
     The sandboxed process calls this. Raises FormatError.
     """
-    recording = open_recording(data)
-    plain: dict[str, object] = to_plain(
-        _StoredRecording(
-            tracks=[alike(track, _StoredTrack) for track in recording.tracks],
-            bpm=recording.bpm,
-            meter=(recording.meter.numerator, recording.meter.denominator) if recording.meter else None,
-            messages=list(recording._messages),
-            tempos=[(c.tick, c.bpm) for c in recording._tempos.changes],
-        )
-    )
+    plain: dict[str, object] = to_plain(open_recording(data))
     return plain
 
 
 def recording_from_plain(plain: Any) -> RecordedFile:
     """Return the recording that `read_to_plain` read. Raises FormatError."""
-    stored = from_plain(plain, _StoredRecording, expected="a recording")
-    return RecordedFile(
-        tracks=tuple(
-            Track(voice=each.voice, name=each.name, notes=each.notes, kind=each.kind)
-            for each in stored.tracks
-        ),
-        bpm=stored.bpm,
-        meter=Meter(numerator=stored.meter[0], denominator=stored.meter[1]) if stored.meter else None,
-        _messages=tuple(stored.messages),
-        _tempos=TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in stored.tempos]),
-    )
+    return from_plain(plain, RecordedFile, expected="a recording")
 
 
 def open_recording(data: bytes) -> RecordedFile:
@@ -190,8 +153,8 @@ def open_recording(data: bytes) -> RecordedFile:
         ),
         bpm=first,
         meter=meter,
-        _messages=tuple(sorted(messages, key=lambda m: m[0])),
-        _tempos=TempoMap(changes),
+        messages=tuple(sorted(messages, key=lambda m: m[0])),
+        tempo_changes=tuple(changes),
     )  # fmt: skip
 
 

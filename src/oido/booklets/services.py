@@ -19,7 +19,7 @@ from oido.booklets.models import MAX_ITEMS, Booklet, Item
 from oido.common.permissions import NotAllowed
 from oido.exercises.lifecycle import copy_exercise
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise, ImportedFile
-from oido.exercises.services import create_exercise, from_bundle, like
+from oido.exercises.services import create_exercise, from_bundle, like, use_up
 from oido.people.models import User
 
 HAND_NAMES = {Hand.RIGHT: gettext_lazy("right hand"), Hand.LEFT: gettext_lazy("left hand")}
@@ -139,15 +139,13 @@ def copy_booklet(teacher: User, source: Booklet, *, title: str) -> Booklet:
 @transaction.atomic
 def take_in(teacher: User, stored: ImportedFile, bundled: BundledBooklet) -> Booklet:
     """Store the booklet and exercises of a file, once. Raise NotAllowed if the file was taken in meanwhile."""
-    if not ImportedFile.objects.select_for_update().filter(pk=stored.pk, owner=teacher).exists():
-        raise NotAllowed
+    use_up(teacher, stored)
     made = make_booklet(teacher, title=bundled.title, text=bundled.text)
     for position, item in enumerate(bundled.items):
         Item.objects.create(
             booklet=made, exercise=create_exercise(teacher, from_bundle(item.exercise)), position=position,
             heading=item.heading, text=item.text,
         )  # fmt: skip
-    stored.delete()
     return made
 
 

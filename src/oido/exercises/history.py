@@ -3,11 +3,11 @@
 import hashlib
 import json
 import zlib
-from collections import OrderedDict
 from collections.abc import Callable, Collection
 from threading import Lock
 from typing import Any, ClassVar
 
+from cachetools import LRUCache, cached
 from django.db import models
 from django.db.models import Case, Value, When
 from django.db.models.functions import Cast
@@ -27,39 +27,23 @@ class NotAsShown(Exception):
     Nothing is done."""
 
 
-class RecentParts:
-    """Parts that were worked on last, by what is stored of them: whoever works on one asks for it many times a minute,
-    and what was found out of it (where its rows begin, how its chords are named) is known of the part itself."""
-
-    MAX_PARTS = 24
-
-    def __init__(self) -> None:
-        self._parts: OrderedDict[bytes, Part] = OrderedDict()
-        self._lock = Lock()
-
-    def read(self, text: str) -> Part:
-        key = self._key(text)
-        with self._lock:
-            known = self._parts.get(key)
-        return self._kept(key, part_from_json(json.loads(text)) if known is None else known)
-
-    def remember(self, text: str, part: Part) -> None:
-        self._kept(self._key(text), part)
-
-    @staticmethod
-    def _key(text: str) -> bytes:
-        return hashlib.sha256(text.encode()).digest()
-
-    def _kept(self, key: bytes, part: Part) -> Part:
-        with self._lock:
-            self._parts[key] = part
-            self._parts.move_to_end(key)
-            if len(self._parts) > self.MAX_PARTS:
-                self._parts.popitem(last=False)
-        return part
+MAX_RECENT = 24
+_recent: LRUCache[bytes, Part] = LRUCache(maxsize=MAX_RECENT)
+_one_at_a_time = Lock()
 
 
-RECENT = RecentParts()
+def _key(text: str) -> bytes:
+    return hashlib.sha256(text.encode()).digest()
+
+
+@cached(_recent, key=_key, lock=_one_at_a_time)
+def part_of_text(text: str) -> Part:
+    """Return the part that is stored as a text; the same value again while it is one of the last that were asked for.
+
+    Whoever works on a part asks for it many times a minute, and what is worked out from it (where its rows
+    begin, how its chords are named) is kept with the part itself.
+    """
+    return part_from_json(json.loads(text))
 
 
 class History(models.Model):
@@ -86,7 +70,7 @@ class History(models.Model):
 
     def state(self) -> Part:
         self.state_id, text = self.states.filter(number=self.position).values_list("pk", TEXT).get()
-        return RECENT.read(text)
+        return part_of_text(text)
 
     @property
     def shown(self) -> str:
@@ -105,7 +89,7 @@ class History(models.Model):
     def stored(self, state_id: int) -> Part | None:
         """Return a state by its row, or None if it is no longer kept."""
         text = self.states.filter(pk=state_id).values_list(TEXT, flat=True).first()
-        return None if text is None else RECENT.read(text)
+        return None if text is None else part_of_text(text)
 
     def earlier(self, number: int) -> Part | None:
         """Return a state by its number, or None if it is no longer kept."""
@@ -114,7 +98,7 @@ class History(models.Model):
     def parts(self, numbers: Collection[int]) -> dict[int, Part]:
         """Return states by their numbers, without those no longer kept."""
         texts = self.states.filter(number__in=numbers).values_list("number", TEXT)
-        return {number: RECENT.read(text) for number, text in texts}
+        return {number: part_of_text(text) for number, text in texts}
 
     def selection(self, part: Part) -> Selection:
         return frozenset(i for i in self.selected if 0 <= i < len(part.notes))
@@ -126,7 +110,8 @@ class History(models.Model):
         text = to_text(part_to_json(part))
         made = self.states.create(number=number, act=act, data=Value(text, output_field=models.TextField()))
         self.state_id = made.pk
-        RECENT.remember(text, part)
+        with _one_at_a_time:
+            _recent[_key(text)] = part
 
     def change(self, act: str, make: Change, *, seen: str = "") -> tuple[Part, Part]:
         """Change the part, and return it before and after.
@@ -139,7 +124,7 @@ class History(models.Model):
             "pk", Case(When(number=self.position, then=TEXT))
         )
         self.check_shown(seen)
-        before = RECENT.read(text)
+        before = part_of_text(text)
         edited = make(before, self.selection(before))
         if edited.part != before:
             if later:

@@ -211,6 +211,28 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     )
 
 
+@transaction.atomic
+def create_from_upload(teacher: User, stored: ImportedFile, new: NewExercise) -> Exercise:
+    """Make an exercise from an uploaded file, once. Raise NotAllowed if one has been made from it meanwhile."""
+    use_up(teacher, stored)
+    return create_exercise(teacher, new)
+
+
+def use_up(owner: User, stored: ImportedFile) -> None:
+    """Drop an uploaded file from which something is made, in the same transaction.
+
+    Raise NotAllowed if it is gone: something has been made from it already.
+    """
+    if not ImportedFile.objects.select_for_update().filter(pk=stored.pk, owner=owner).exists():
+        raise NotAllowed
+    drop_upload(stored)
+
+
+def drop_upload(stored: ImportedFile) -> None:
+    """Delete an uploaded file that is no longer needed, or that cannot be opened."""
+    stored.delete()
+
+
 def open_upload(owner: User, stored: ImportedFile, *, back: str, reader: str = PARTS) -> None:
     """Have one of the core's readers open a file in the background, apart from the web processes.
 

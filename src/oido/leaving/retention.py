@@ -8,6 +8,7 @@ from django.db import transaction
 from oido.audit.services import remember
 from oido.common.days import begin_of, end_of
 from oido.common.permissions import NotAllowed
+from oido.leaving.forms import RetentionForm, TermForm
 from oido.leaving.models import Term
 from oido.people.models import School, User
 from oido.takes.models import HandIn, Take
@@ -22,6 +23,16 @@ class Due:
     term: Term
     goes_on: date
     takes: int
+
+
+@transaction.atomic
+def change_terms(head: User, form: TermForm | RetentionForm) -> None:
+    """Add a term to the head's school, or set how long its takes are kept. `form` is valid. Raise NotAllowed."""
+    school = form.instance.school_id if isinstance(form, TermForm) else form.instance.pk
+    if not head.is_head or school != head.school_id:
+        raise NotAllowed
+    form.save()
+    remember("school_changed", actor=head)
 
 
 def delete_term(head: User, term: Term) -> None:

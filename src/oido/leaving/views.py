@@ -100,8 +100,7 @@ def terms(request: Request) -> HttpResponseBase:
     )
     for each_form in (form, retention_form):
         if each_form.is_bound and each_form.is_valid():
-            each_form.save()
-            remember("school_changed", actor=request.user)
+            retention.change_terms(request.user, each_form)
             messages.success(request, _("Saved."))
             return redirect("terms")
     context = {

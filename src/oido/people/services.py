@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from oido.common.permissions import NotAllowed
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
@@ -23,6 +24,11 @@ def set_own_naming(user: User, form: OwnNamingForm) -> None:
     if form.instance.pk != user.pk:
         raise NotAllowed
     form.save()
+
+
+def choose_school(membership: Membership) -> None:
+    """Keep which of a person's schools they work in: the one chosen last."""
+    Membership.everywhere.filter(pk=membership.pk).update(chosen_at=timezone.now())
 
 
 @transaction.atomic

@@ -1,6 +1,5 @@
 from django.http import Http404, HttpResponseBase
 from django.shortcuts import redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
 from oido.common.methods import only_post
@@ -8,7 +7,6 @@ from oido.people import services
 from oido.people.conventions import conventions_of
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
 from oido.people.middleware import CHOSEN
-from oido.people.models import Membership
 from oido.people.requests import Request
 
 
@@ -37,6 +35,6 @@ def choose_school(request: Request, pk: int) -> HttpResponseBase:
     membership = next((member for member in request.user.member_of if member.pk == pk), None)
     if membership is None:
         raise Http404
-    Membership.everywhere.filter(pk=pk).update(chosen_at=timezone.now())
+    services.choose_school(membership)
     request.session[CHOSEN] = pk
     return redirect("home")

@@ -18,6 +18,7 @@ from oido.roster.lists import MAX_NAME_LENGTH
 
 MAX_FILE_BYTES = 2_000_000
 MAX_TEXT_LENGTH = 400_000
+TAKEN = _("That sign-in name is taken. Choose another.")
 PLAIN_NAME = RegexValidator(r"^[\w.+-]+$", _("Letters, digits and . + - _ only."))
 
 

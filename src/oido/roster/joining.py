@@ -1,5 +1,6 @@
 """Coming in by oneself: by a class's code, or by an invitation."""
 
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from django.conf import settings
@@ -24,6 +25,17 @@ MAX_OPEN = timedelta(days=120)
 INVITED_FOR = timedelta(days=21)
 TOKEN_SIGNS = 40
 INVITATION = "invitation"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewAccount:
+    """What somebody types who has no account yet."""
+
+    first: str
+    last: str
+    username: str
+    password: str
+    email: str = ""
 
 
 class AlreadyStaff(Exception):
@@ -78,28 +90,33 @@ def _member(school: School, person: User, role: str) -> Membership:
 
 
 @transaction.atomic
-def join_by_code(person: User, code: JoinCode) -> None:
-    """Let somebody with an account join a class. Joining twice counts once. Raise AlreadyStaff."""
+def join_by_code(who: User | NewAccount, code: JoinCode) -> User:
+    """Let somebody join a class, and return who they are. Joining twice counts once.
+
+    Raise AlreadyStaff, or NameTaken for a new account.
+    """
     locked = JoinCode.everywhere.select_for_update().get(pk=code.pk)
     if not locked.is_open:
         raise NotAllowed
+    person = _account_of(who)
     if _member(code.school, person, Role.STUDENT).role in STAFF:
         raise AlreadyStaff
-    if code.school_class.students.filter(pk=person.pk).exists():
-        return
-    code.school_class.students.add(person)
-    Joined.objects.get_or_create(code=code, person=person)
-    remember("joined_by_code", actor=person, school=code.school, school_class=code.school_class)
+    if not code.school_class.students.filter(pk=person.pk).exists():
+        code.school_class.students.add(person)
+        Joined.objects.get_or_create(code=code, person=person)
+        remember("joined_by_code", actor=person, school=code.school, school_class=code.school_class)
+    return person
 
 
-@transaction.atomic
-def new_account(*, first: str, last: str, username: str, password: str, email: str = "") -> User:
-    """Make an account for somebody who joins without an invitation. Raise NameTaken."""
-    name = username.strip().lower() or sign_in_names([f"{first} {last}"])[0]
+def _account_of(who: User | NewAccount) -> User:
+    """The account itself, or one made now. Raise NameTaken."""
+    if not isinstance(who, NewAccount):
+        return who
+    name = who.username.strip().lower() or sign_in_names([f"{who.first} {who.last}"])[0]
     if User.objects.filter(username__iexact=name).exists():
         raise NameTaken
     return User.objects.create_user(
-        username=name, password=password, first_name=first, last_name=last, email=email
+        username=name, password=who.password, first_name=who.first, last_name=who.last, email=who.email
     )
 
 
@@ -155,11 +172,15 @@ def invitation_of(token: str) -> Invitation | None:
 
 
 @transaction.atomic
-def accept(invitation: Invitation, person: User) -> None:
-    """Accept an invitation. Raise NotAllowed if it has ended or somebody else accepted it first."""
+def accept(invitation: Invitation, who: User | NewAccount) -> User:
+    """Accept an invitation, and return who they are.
+
+    Raise NotAllowed if it has ended or somebody else accepted it first, or NameTaken for a new account.
+    """
     locked = Invitation.everywhere.select_for_update().get(pk=invitation.pk)
     if not locked.is_open:
         raise NotAllowed
+    person = _account_of(who)
     member = _member(invitation.school, person, locked.role)
     locked.accepted_by = person
     locked.save(update_fields=["accepted_by"])
@@ -173,3 +194,4 @@ def accept(invitation: Invitation, person: User) -> None:
         school_class=locked.school_class,
         role=member.role,
     )
+    return person

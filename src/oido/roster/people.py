@@ -13,6 +13,7 @@ from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.people.authority import Change, may_add, may_change
+from oido.people.forms import SchoolForm
 from oido.people.models import STAFF, Attendance, Membership, Role, School, SchoolClass, User
 from oido.people.queries import teaches
 
@@ -26,6 +27,15 @@ class NameTaken(Exception):
 
 class LastHead(Exception):
     """A school has one head at least."""
+
+
+@transaction.atomic
+def change_school(head: User, form: SchoolForm) -> None:
+    """Store what the head's school is called and by which clock it lives. `form` is valid. Raise NotAllowed."""
+    if not head.is_head or form.instance.pk != head.school_id:
+        raise NotAllowed
+    form.save()
+    remember("school_changed", actor=head)
 
 
 def sign_in_names(wanted: list[str], *, taken: set[str] | None = None) -> list[str]:

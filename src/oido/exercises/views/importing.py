@@ -17,7 +17,13 @@ from oido.common.problems import error_message
 from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
 from oido.exercises.pages import PAGE_WIDTH
-from oido.exercises.services import create_exercise, from_bundle, open_upload, store_upload
+from oido.exercises.services import (
+    create_exercise,
+    create_from_upload,
+    from_bundle,
+    open_upload,
+    store_upload,
+)
 from oido.exercises.views.opening import being_opened
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
@@ -71,8 +77,7 @@ def import_file(request: Request, pk: int) -> HttpResponseBase:
         return render(request, "exercises/_import_preview.html", {"form": form, **_preview(form)})
     if request.method == "POST" and form.is_valid():
         new = form.new_exercise(source_name=stored.name, source_file=bytes(stored.data))
-        exercise = create_exercise(request.user, new)
-        stored.delete()
+        exercise = create_from_upload(request.user, stored, new)
         return redirect("bench", pk=exercise.pk)
     context = {"form": form, "opened": opened, "stored": stored, **_preview(form)}
     return render(request, "exercises/import.html", context, status=422 if form.is_bound else 200)

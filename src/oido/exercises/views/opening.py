@@ -8,7 +8,7 @@ from django_htmx.http import HttpResponseClientRefresh
 
 from ear.formats.sandboxed_reader import PARTS
 from oido.exercises.models import ImportedFile
-from oido.exercises.services import open_upload, opening_of
+from oido.exercises.services import drop_upload, open_upload, opening_of
 from oido.jobs.models import Job
 from oido.people.requests import Request
 
@@ -24,7 +24,7 @@ def being_opened(
         open_upload(request.user, stored, back=request.path, reader=reader)
     elif job.state == Job.State.FAILED:
         messages.error(request, _("This file could not be opened. Send it again."))
-        stored.delete()
+        drop_upload(stored)
         return HttpResponseClientRefresh() if request.htmx else redirect(send_again)
     template = "exercises/_being_opened.html" if request.htmx else "exercises/being_opened.html"
     return render(request, template, {"stored": stored})

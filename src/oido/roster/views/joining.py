@@ -5,7 +5,6 @@ from typing import Any
 from django import forms
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
-from django.db import transaction
 from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
@@ -19,8 +18,8 @@ from oido.access.views import BACKEND, wrong_code
 from oido.people.middleware import CHOSEN
 from oido.people.models import Membership, Role, School, User
 from oido.roster import joining
-from oido.roster.forms import NewAccountForm
-from oido.roster.joining import AlreadyStaff
+from oido.roster.forms import TAKEN, NewAccountForm
+from oido.roster.joining import AlreadyStaff, NewAccount
 from oido.roster.people import NameTaken
 
 
@@ -50,7 +49,6 @@ def enter_code(request: HttpRequest) -> HttpResponseBase:
 @sensitive_post_parameters()
 @login_not_required
 @require_http_methods(["GET", "POST"])
-@transaction.atomic
 def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
     """Whoever is signed in joins as who they are; others make an account, or sign in first."""
     code_row = joining.class_code(code)
@@ -59,14 +57,14 @@ def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
             return answer
         return render(request, "roster/code_over.html", status=404)
     problem = ""
-    form, person = _whoever(request)
-    if person is not None:
+    form, who = _whoever(request)
+    if who is not None:
         try:
-            joining.join_by_code(person, code_row)
+            return _inside(request, joining.join_by_code(who, code_row), code_row.school)
         except AlreadyStaff:
             problem = _("You teach in this school, so you cannot join a class as a student.")
-        else:
-            return _inside(request, person, code_row.school)
+        except NameTaken:
+            form.add_error("username", TAKEN)
     context = {
         "form": form,
         "title": code_row.school_class.name,
@@ -80,15 +78,16 @@ def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
 @sensitive_post_parameters()
 @login_not_required
 @require_http_methods(["GET", "POST"])
-@transaction.atomic
 def invitation(request: HttpRequest, token: str) -> HttpResponseBase:
     open_invitation = joining.invitation_of(token)
     if open_invitation is None:
         return render(request, "roster/code_over.html", status=410)
-    form, person = _whoever(request, email=open_invitation.email)
-    if person is not None:
-        joining.accept(open_invitation, person)
-        return _inside(request, person, open_invitation.school)
+    form, who = _whoever(request, email=open_invitation.email)
+    if who is not None:
+        try:
+            return _inside(request, joining.accept(open_invitation, who), open_invitation.school)
+        except NameTaken:
+            form.add_error("username", TAKEN)
     title = open_invitation.school_class.name if open_invitation.school_class else open_invitation.school.name
     context = {
         "form": form,
@@ -99,27 +98,19 @@ def invitation(request: HttpRequest, token: str) -> HttpResponseBase:
     return render(request, "roster/join.html", context, status=422 if request.method == "POST" else 200)
 
 
-def _whoever(request: HttpRequest, *, email: str = "") -> tuple[NewAccountForm, User | None]:
-    """Who is signed in and says yes, or whoever has just made an account; else nobody, and the form."""
+def _whoever(request: HttpRequest, *, email: str = "") -> tuple[NewAccountForm, User | NewAccount | None]:
+    """Who is signed in and says yes, or what somebody typed to make an account; else nobody, and the form."""
     user: Any = request.user
     if user.is_authenticated:
         return NewAccountForm(), user if request.method == "POST" else None
     form = NewAccountForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        fields = form.cleaned_data
-        try:
-            made = joining.new_account(
-                first=fields["first"],
-                last=fields["last"],
-                username=fields["username"],
-                password=fields["password1"],
-                email=email,
-            )
-        except NameTaken:
-            form.add_error("username", _("That sign-in name is taken. Choose another."))
-        else:
-            return form, made
-    return form, None
+    if request.method != "POST" or not form.is_valid():
+        return form, None
+    typed = form.cleaned_data
+    return form, NewAccount(
+        first=typed["first"], last=typed["last"], username=typed["username"], password=typed["password1"],
+        email=email,
+    )  # fmt: skip
 
 
 def _inside(request: HttpRequest, person: User, school: School) -> HttpResponseBase:

@@ -7,12 +7,10 @@ from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.access import services as access
 from oido.access.emails import pending_address
-from oido.audit.services import remember
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import for_heads, for_teachers
@@ -23,7 +21,7 @@ from oido.people.models import Membership, Role, SchoolClass, User
 from oido.people.queries import classes_seen
 from oido.people.requests import Request
 from oido.roster import people as roster
-from oido.roster.forms import AddPersonForm, ChangePersonForm, InviteForm, RoleForm
+from oido.roster.forms import TAKEN, AddPersonForm, ChangePersonForm, InviteForm, RoleForm
 from oido.roster.importing import lists_in_reach
 from oido.roster.joining import invite, withdraw
 from oido.roster.models import Invitation
@@ -32,7 +30,6 @@ from oido.roster.slips import MAX_SLIPS
 
 PAGE = 50
 SHOWN_LISTS = 8
-TAKEN = gettext_lazy("That sign-in name is taken. Choose another.")
 
 
 @require_http_methods(["GET", "POST"])
@@ -42,8 +39,7 @@ def school(request: Request) -> HttpResponseBase:
     assert request.user.school is not None
     form = SchoolForm(request.POST or None, instance=request.user.school)
     if request.method == "POST" and form.is_valid():
-        form.save()
-        remember("school_changed", actor=request.user)
+        roster.change_school(request.user, form)
         messages.success(request, _("Saved."))
         return redirect("school")
     counts = {str(role.label): Membership.objects.filter(role=role, left_at=None).count() for role in Role}

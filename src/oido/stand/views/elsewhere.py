@@ -26,12 +26,14 @@ from oido.common.forms import FormData
 from oido.common.permissions import for_students
 from oido.common.sources import Source
 from oido.exercises.models import ImportedFile
-from oido.exercises.services import open_upload, store_upload
+from oido.exercises.services import drop_upload, open_upload, store_upload
 from oido.exercises.views.opening import being_opened
 from oido.people.requests import Request
 from oido.stand.lookup import student_terms_or_404
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
 
+FROM_UPLOADS = uuid.UUID("6f1d0c52-8a5e-4b7e-9c3a-3d1c8a4c7e15")
+"""The namespace of takes from files: sent twice at once, one file is one take."""
 TEMPO_FINE = 0.5
 """Quarter notes a minute by which a file's tempo may differ and be called the exercise's."""
 
@@ -172,7 +174,7 @@ def _receive(
             request.user,
             student_terms.assignment,
             NewTake(
-                id=uuid.uuid4(), part_id=part.pk, events=events, source=Source.FILE, device=stored.name[:120],
+                id=uuid.uuid5(FROM_UPLOADS, f"{stored.pk} {stored.created_at.isoformat()}"), part_id=part.pk, events=events, source=Source.FILE, device=stored.name[:120],
                 latency_ms=0.0, recorded_at=timezone.now(), file=(stored.name, bytes(stored.data)),
                 tempo_bpm=None if own_tempo is None else Decimal(f"{own_tempo:.2f}"),
             ),
@@ -181,7 +183,7 @@ def _receive(
         return _("You have already recorded all the takes that this exercise allows.")
     except EarError as problem:
         return problems.error_message(problem)
-    stored.delete()
+    drop_upload(stored)
     messages.success(
         request, _("%(name)s was imported as take %(n)s.") % {"name": stored.name, "n": take.number}
     )
