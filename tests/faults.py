@@ -28,6 +28,7 @@ P = "src/oido/common/static/common/js/playing/"
 PEOPLE = "tests.oido.test_roster tests.oido.test_people tests.oido.test_permissions tests.oido.test_authority"
 GIVEN = "tests.oido.test_giving tests.oido.test_gradebook tests.oido.test_booklets"
 BOOK = "tests.oido.test_gradebook"
+LIBRARY = "tests.oido.test_library"
 MARKED = "tests.oido.test_marking tests.oido.test_desk tests.oido.test_giving tests.oido.test_overrides tests.oido.test_judgements"
 SUMS, MARKS, LISTEN = (
     "tests.ear.test_sums",
@@ -742,4 +743,61 @@ FAULTS = (
         "for (const code of []) this.onInput",
         "scripts",
     ),
+    # exercises, the library and the Bench
+    Fault(W + "exercises/lifecycle.py", "due_at__gt=now, withdrawn_at=None", "due_at__gt=now", LIBRARY),
+    Fault(W + "exercises/lifecycle.py", "deleted_at__lt=long_ago, assignments=None,", "deleted_at__lt=long_ago,", LIBRARY),
+    Fault(W + "exercises/search.py", 'Q(meters__endswith=f" {search.meter}")', "Q(pk=None)", LIBRARY),
+    Fault(W + "exercises/search.py", "tempo_bpm__lte=Decimal(search.fastest)", "tempo_bpm__lt=Decimal(search.fastest)", LIBRARY),
+    Fault(W + "exercises/search.py", "mine if search.whose == MINE else ~mine", "mine", LIBRARY),
+    Fault(W + "exercises/queries.py", "Q(is_shared=True) | Q(owner=user)", "Q(is_shared=True)", LIBRARY),
+    Fault(W + "exercises/history.py", "number__lt=self.position - self.steps_kept", "number__lt=self.position", "tests.oido.test_bench tests.oido.test_stand"),
+    Fault(W + "exercises/history.py", "if 0 <= i < len(part.notes)", "", "tests.oido.test_bench"),
+    Fault(W + "exercises/services.py", "if not ImportedFile.objects.select_for_update().filter(pk=stored.pk, owner=owner).exists():", "if False:", "tests.oido.test_exercises"),
+    Fault(W + "exercises/bundle.py", "if not MIN_BPM <= tempo <= MAX_BPM", "if not MIN_BPM <= tempo", "tests.oido.test_exercises tests.oido.test_library"),
+    Fault(W + "exercises/ladder_draft.py", "if len(self.ladder.rungs) == MAX_RUNGS:", "if False:", "tests.oido.test_exercises tests.oido.test_library tests.oido.test_trial"),
+    Fault(W + "bench/services.py", "and draft.kept_position > was", "", "tests.oido.test_bench"),
+    Fault(W + "bench/services.py", "if not made.notes:", "if False:", "tests.oido.test_bench"),
+    Fault(W + "bench/services.py", "if version.exercise_id != exercise.pk:", "if False:", "tests.oido.test_bench tests.oido.test_permissions"),
+    Fault(W + "bench/services.py", "None if now == begun else", "", "tests.oido.test_bench"),
+    # the Stand and takes
+    Fault(W + "stand/tray.py", "return not self.is_closed and not self.takes_missing", "return not self.is_closed", "tests.oido.test_stand tests.oido.test_giving"),
+    Fault(W + "stand/tray.py", "if is_readable and not rows:", "if is_readable:", "tests.oido.test_stand tests.oido.test_takes tests.oido.test_pages"),
+    Fault(W + "stand/bodies.py", "if self.from_ms >= self.until_ms:", "if False:", "tests.oido.test_stand"),
+    Fault(W + "stand/bodies.py", "if not set(lanes) <= known.keys():", "if False:", "tests.oido.test_stand tests.oido.test_stand_settings"),
+    Fault(W + "takes/services.py", "if rules.attempts is not None and own.count() >= rules.attempts:", "if rules.attempts is not None and own.count() > rules.attempts:", "tests.oido.test_takes tests.oido.test_stand tests.oido.test_giving"),
+    Fault(W + "takes/services.py", "or known.assignment_id != assignment.pk", "", "tests.oido.test_takes tests.oido.test_stand"),
+    Fault(W + "takes/practice.py", "return int(judged.is_clean and in_tempo)", "return int(judged.is_clean)", "tests.oido.test_trial tests.oido.test_stand"),
+    Fault(W + "takes/choosing.py", "or take.student_id != student.pk", "", "tests.oido.test_stand tests.oido.test_permissions"),
+    # reports, the desk and progress
+    Fault(W + "reports/note_card.py", "or abs(click_ms - forgiven_ms - judged_ms) > SAME_MS", "", "tests.oido.test_report"),
+    Fault(W + "reports/costs.py", "key=lambda loss: (-loss[1], loss[0])", "key=lambda loss: loss[0]", "tests.oido.test_report tests.oido.test_marking"),
+    Fault(W + "reports/report.py", "if sum(reasons.values()) > count[place] / 2", "", "tests.oido.test_report"),
+    Fault(W + "reports/report.py", "max(self.deviations_ms, key=abs, default=None)", "max(self.deviations_ms, default=None)", "tests.oido.test_report"),
+    Fault(W + "desk/class_picture.py", "return -(-4 * bar.troubled // self.takes)", "return 4 * bar.troubled // self.takes", "tests.oido.test_desk"),
+    Fault(W + "desk/watching.py", "and row.sheet.accepted_at is not None", "", "tests.oido.test_desk tests.oido.test_giving"),
+    Fault(W + "desk/watching.py", "if self.student_terms.is_excused:", "if False:", "tests.oido.test_desk tests.oido.test_giving"),
+    Fault(W + "progress/need.py", "if mean < max(APART, ERRORS * error):", "if mean < APART:", "tests.oido.test_gradebook tests.oido.test_pages tests.oido.test_desk"),
+    Fault(W + "progress/progress.py", "-(pair[1].spread_ms or float(\"inf\"))", "(pair[1].spread_ms or 0.0)", "tests.oido.test_gradebook tests.oido.test_pages tests.oido.test_report"),
+    Fault(W + "classes/overview.py", "key=lambda p: -len(p.behind)", "key=lambda p: len(p.behind)", "tests.oido.test_people tests.oido.test_roster tests.oido.test_pages tests.oido.test_giving"),
+    Fault(W + "feedback/remarks.py", "and sheet.is_released and sheet.seen_at is None", "and sheet.seen_at is None", "tests.oido.test_feedback"),
+    Fault(W + "feedback/remarks.py", "if field in names and not value.strip():", "if field in names and not value:", "tests.oido.test_feedback"),
+    Fault(W + "feedback/things_to_do.py", 'and is_same and (alone or "")', 'and (alone or "")', "tests.oido.test_feedback tests.oido.test_report"),
+    # rubrics and booklets
+    Fault(W + "rubrics/services.py", "if locked.current is None or locked.current.data != says.to_json():", "if True:", "tests.oido.test_rubrics"),
+    Fault(W + "rubrics/services.py", "not (rubric.is_shared or rubric.owner_id == teacher.pk)", "False", "tests.oido.test_rubrics tests.oido.test_permissions"),
+    Fault(W + "booklets/services.py", "if any(one.school_id != booklet.school_id for one in exercises):", "if False:", "tests.oido.test_booklets"),
+    Fault(W + "booklets/services.py", "if booklet.items.count() + len(exercises) > MAX_ITEMS:", "if len(exercises) > MAX_ITEMS:", "tests.oido.test_booklets"),
+    # signing in, leaving, e-mails and what all share
+    Fault(W + "access/guesses.py", "min(MAX_WAIT_S, 2.0 ** (excess - 1))", "1.0", "tests.oido.test_access"),
+    Fault(W + "access/guesses.py", "row.count = 1 if row.last_at < now - FORGET_AFTER else row.count + 1", "row.count += 1", "tests.oido.test_access"),
+    Fault(W + "access/services.py", "ends_at__gt=timezone.now()).first()\n        if isinstance(key, int)", "ends_at__isnull=False).first()\n        if isinstance(key, int)", "tests.oido.test_access"),
+    Fault(W + "access/emails.py", "or locked.token_hash != change.token_hash", "", "tests.oido.test_access tests.oido.test_people"),
+    Fault(W + "leaving/retention.py", "if term_due.goes_on > today:", "if False:", "tests.oido.test_leaving"),
+    Fault(W + "leaving/retention.py", "if not head.is_head or school != head.school_id:", "if not head.is_head:", "tests.oido.test_leaving tests.oido.test_authority"),
+    Fault(W + "leaving/erasing.py", "or person.pk == head.pk", "", "tests.oido.test_leaving"),
+    Fault(W + "post/services.py", 'gone = {"body": ""} if row.is_secret', 'gone = {"body": ""} if False', "tests.oido.test_roster tests.oido.test_access tests.oido.test_people"),
+    Fault(W + "common/client_address.py", "while addresses and _is_trusted(address, proxies):", "while addresses:", "tests.oido.test_access"),
+    Fault(W + "common/cells.py", 'return f"\'{text}" if text.startswith(RISKY) else text', "return text", "tests.oido.test_gradebook tests.oido.test_roster"),
+    Fault(W + "common/numbers.py", "and len(digits) <= MAX_DIGITS", "", "tests.oido.test_pages"),
+    Fault(W + "opening/services.py", "if one.title not in known", "", "tests.oido.test_opening"),
 )  # fmt: skip

@@ -122,15 +122,16 @@ def test(arguments: Sequence[str]) -> int:
     return _with_throwaway_database(work)
 
 
-def _with_source() -> dict[str, str]:
-    return {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+def _script_types(env: dict[str, str], arguments: Sequence[str]) -> int:
+    command = [str(PYTHON), "tools/script_types.py", *arguments]
+    with_source = {**env, "PYTHONPATH": str(ROOT / "src")}
+    return subprocess.run(command, cwd=ROOT, env=with_source, check=False).returncode
 
 
 def types(arguments: Sequence[str]) -> int:
     """Write the types that scripts and server share, from Python's."""
     _install_all()
-    command = [str(PYTHON), "tools/script_types.py", *arguments]
-    return subprocess.run(command, cwd=ROOT, env=_with_source(), check=False).returncode
+    return _with_throwaway_database(lambda env: _script_types(env, arguments))
 
 
 def check(arguments: Sequence[str]) -> int:
@@ -145,7 +146,6 @@ def check(arguments: Sequence[str]) -> int:
 
     tried("lint", [python, "-m", "ruff", "check", "."])
     tried("format", [python, "-m", "ruff", "format", "--check", "."])
-    tried("shared types", [python, "tools/script_types.py", "--check"], _with_source())
     tried("scripts", ["node_modules/.bin/tsc", "--project", "tsconfig.json"])
     tried("templates", [python, "-m", "djlint", "src/oido", "--lint", "--quiet"])
     tried("lock files", [python, "tools/audit.py"])
@@ -154,6 +154,9 @@ def check(arguments: Sequence[str]) -> int:
         manage = [python, "src/manage.py"]
         # The types of models are read from the settings.
         tried("types", [python, "-m", "mypy"], env)
+        say("— shared types")
+        if _script_types(env, ["--check"]):
+            failed.append("shared types")
         tried("system", [*manage, "check", "--fail-level", "WARNING"], env)
         tried("migrations", [*manage, "makemigrations", "--check", "--dry-run"], env)
         return 0

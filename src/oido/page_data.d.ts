@@ -1,4 +1,4 @@
-/** Written by `./oido types` from src/oido/common/page_data.py: change that, and run it again. */
+/** Written by `./oido types` from src/oido/common/page_data.py and src/oido/stand/bodies.py: change those, and run it again. */
 
 /** onset_s, length_s, pitch, velocity; seconds from bar 1 */
 type PlainNote = [number, number, number, number];
@@ -147,4 +147,60 @@ interface LatencyAnswer {
   taps: number;
   leftOut: number;
   isSteady: boolean;
+}
+
+/** What came from an instrument in one go. */
+interface RecordedBody {
+  id: string;
+  source: "midi" | "typing" | "screen" | "robot" | "file" | "none";
+  latency_ms: number;
+  recorded_at: string;
+  device?: string;
+  /** Numbers that pads send, and those that are meant. */
+  pads?: Record<number, number> | null;
+}
+
+interface TakeBody extends RecordedBody {
+  part: number;
+  events: [number, number, number, number][];
+  /** As a number, or as text. */
+  tempo_bpm?: number | string | null;
+  fifths?: number | null;
+  heard_click?: boolean | null;
+  ending?: "itself" | "stopped" | "unplugged" | "closed" | "stalled";
+}
+
+/** A further pass; one without events only takes away. */
+interface PassBody extends RecordedBody {
+  way: "over" | "replace";
+  from_ms: number;
+  until_ms: number;
+  events?: [number, number, number, number][] | null;
+  /** What it replaces, or all: lanes of a kit. */
+  lanes?: string[] | null;
+}
+
+/** One loop: of a rung by its number, or of bars that somebody chose. */
+interface LoopBody {
+  first_bar: number;
+  last_bar: number;
+  bpm: number;
+  fifths: number;
+  latency_ms: number;
+  source: "midi" | "typing" | "screen" | "robot" | "file" | "none";
+  events?: [number, number, number, number][] | null;
+  rung?: number | null;
+  hand?: string;
+  lanes?: string[] | null;
+}
+
+/** Settings of the person who plays, by name: when each was set, in ms, and what. */
+interface SettingsBody {
+  kept: Record<string, [number, unknown]>;
+}
+
+/** Taps along with a click: times in ms on one clock. */
+interface TapsBody {
+  taps?: number[];
+  beats?: number[];
 }

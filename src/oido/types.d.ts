@@ -44,7 +44,7 @@ type TimedMessage = [number, number, number, number];
 /** A MIDI message with its event's own time stamp, in ms. */
 interface NoteInput {
   timeStamp: number;
-  bytes: number[];
+  bytes: [number, number, number];
 }
 
 interface Beat {
@@ -65,7 +65,7 @@ interface Parcel {
   id: string;
   user: string;
   url: string;
-  body: Record<string, unknown>;
+  body: TakeBody | PassBody;
   /** When it was last written on, in ms; none once it is whole. */
   recordingAt?: number;
   /** Why the server does not take it. */

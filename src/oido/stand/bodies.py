@@ -1,4 +1,7 @@
-"""What the Stand sends while somebody plays, as typed values: checked before anything is stored."""
+"""What the Stand sends while somebody plays, as typed values: checked before anything is stored.
+
+The scripts have the same shapes: `./oido types` writes them.
+"""
 
 import uuid
 from datetime import UTC, datetime, timedelta

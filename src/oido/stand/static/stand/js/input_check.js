@@ -43,8 +43,9 @@ export class InputCheck {
     return this.root.querySelector(`[data-${what}]`);
   }
 
+  /** @returns {RecordedBody["source"]} */
   get kind() {
-    return this.choice.value;
+    return /** @type {RecordedBody["source"]} */ (this.choice.value);
   }
 
   get device() {

@@ -85,7 +85,7 @@ export class Latency {
     const response = await ask(this.root.dataset.latency ?? "", {
       method: "POST",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ taps, beats }),
+      body: JSON.stringify(/** @satisfies {TapsBody} */ ({ taps, beats })),
     });
     /** @type {LatencyAnswer & {errors?: Record<string, string[]>}} */
     const answer = await response.json();

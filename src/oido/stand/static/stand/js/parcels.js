@@ -2,7 +2,7 @@
  * What one recording sends: a take, then passes into it where it goes round and round; or a pass into a
  * take that is there.
  *
- * @typedef {{takeId: string, way: "over" | "replace"}} Into  a take into which a pass is laid
+ * @typedef {{takeId: string, way: PassBody["way"]}} Into  a take into which a pass is laid
  */
 import { NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
 
@@ -72,11 +72,12 @@ export class Parcels {
       .map(([time, , number, velocity]) => [(time - latency.offsetMs) / 1000, HIT_S, pads.meant(number), velocity]);
   }
 
-  /** @param {RawEvent[]} events @param {Ending} ending @returns {Parcel} */
+  /** @param {RawEvent[]} events @param {NonNullable<TakeBody["ending"]>} ending @returns {Parcel} */
   parcel(events, ending) {
     const { root, data, check, pads, latency } = this.stand;
     const { id } = this;
     const user = root.dataset.user ?? "";
+    /** @type {RecordedBody & {events: RawEvent[]}} */
     const body = {
       id, source: check.kind, device: check.device.slice(0, 120), latency_ms: latency.offsetMs, pads: pads.map,
       // Parcels of one recording are sent in order of time.

@@ -21,18 +21,18 @@ export class Practice {
     this.url = url;
     /** @type {Chosen | null} */
     this.chosen = null;
-    /** @type {{rung: number | null, source: string, latencyMs: () => number, isWithoutClick: boolean} | null} */
+    /** @type {{rung: number | null, source: LoopBody["source"], latencyMs: () => number, isWithoutClick: boolean} | null} */
     this.how = null;
     this.listeners = listeners;
     this.isOn = false;
-    /** @type {{timeStamp: number, bytes: number[]}[]} */
+    /** @type {NoteInput[]} */
     this.played = [];
     /** @type {{start: number, bpm: number} | null} the loop that is being played, on the audio clock */
     this.current = null;
   }
 
   /**
-   * @param {Chosen} chosen @param {{rung: number | null, source: string, latencyMs: () => number, isWithoutClick: boolean}} how
+   * @param {Chosen} chosen @param {{rung: number | null, source: LoopBody["source"], latencyMs: () => number, isWithoutClick: boolean}} how
    */
   async start(chosen, how) {
     this.chosen = chosen;
@@ -99,12 +99,12 @@ export class Practice {
       const response = await ask(this.url, {
         method: "POST",
         headers: { "Content-Type": "application/json" },
-        body: JSON.stringify({
+        body: JSON.stringify(/** @satisfies {LoopBody} */ ({
           rung: how.rung, first_bar: chosen.from, last_bar: chosen.to,
           hand: isHands ? (chosen.mine[0] ?? "") : "", lanes: isHands ? [] : chosen.mine,
           bpm: Math.round(loop.bpm * 100) / 100, fifths: this.data.fifths, latency_ms: how.latencyMs(), source: how.source,
           events: this.played.map(({ timeStamp, bytes }) => [1000 * (at(timeStamp) - loop.start), ...bytes]),
-        }),
+        })),
       });
       const answer = await response.json();
       if (!response.ok) throw new Error(Object.values(answer.errors).flat().join(" "));

@@ -82,7 +82,7 @@ async function send() {
   if (!url || names.length === 0) return;
   const kept = Object.fromEntries(names.map((name) => [name, all[name]]));
   // Offline it waits here, and goes with the next one.
-  const response = await ask(url, { method: "POST", keepalive: true, headers: { "Content-Type": "application/json" }, body: JSON.stringify({ kept }) }).catch(() => null);
+  const response = await ask(url, { method: "POST", keepalive: true, headers: { "Content-Type": "application/json" }, body: JSON.stringify(/** @satisfies {SettingsBody} */ ({ kept })) }).catch(() => null);
   if (response?.ok) for (const name of names) if (all[name] === kept[name]) unsent.delete(name);
 }
 

@@ -16,7 +16,7 @@ const MAX_VELOCITY = 127;
 const SEMITONES = 12;
 
 /** Keys that are held: what they send when they go down and when they come up. */
-const HELD = /** @type {Record<string, [number[], number[]]>} */ ({
+const HELD = /** @type {Record<string, [NoteInput["bytes"], NoteInput["bytes"]]>} */ ({
   Quote: [[CONTROL, PEDAL, 127], [CONTROL, PEDAL, 0]],
   Digit8: [[BEND, 0, 0], [BEND, 0, 64]],
   Digit9: [[BEND, 127, 127], [BEND, 0, 64]],
@@ -85,7 +85,7 @@ export class TypingSource {
     // A letter that plays nothing starts nothing else either: no search of the browser's, no shortcut.
     if (event.key.length === 1 && event.code !== "Space") event.preventDefault();
     if (event.repeat) return;
-    const send = (/** @type {number[]} */ bytes) => this.onInput({ timeStamp: event.timeStamp, bytes });
+    const send = (/** @type {NoteInput["bytes"]} */ bytes) => this.onInput({ timeStamp: event.timeStamp, bytes });
     const pitch = this.layout.get(event.code);
     if (pitch !== undefined) {
       if (this.down.has(event.code)) return;
@@ -145,7 +145,7 @@ export class TypingSource {
   /** @param {KeyboardEvent} event */
   release(event) {
     const pitch = this.down.get(event.code);
-    const send = (/** @type {number[]} */ bytes) => this.onInput({ timeStamp: event.timeStamp, bytes });
+    const send = (/** @type {NoteInput["bytes"]} */ bytes) => this.onInput({ timeStamp: event.timeStamp, bytes });
     if (pitch !== undefined) {
       this.down.delete(event.code);
       send([NOTE_OFF, pitch, RELEASE_VELOCITY]);
