@@ -21,9 +21,10 @@ from uuid import UUID
 import django
 import msgspec
 
+# Bodies name models.
 django.setup()
 
-from oido.common import page_data  # noqa: E402: models have to be there
+from oido.common import page_data  # noqa: E402
 from oido.stand import bodies  # noqa: E402
 
 ROOT = Path(__file__).resolve().parents[1]
