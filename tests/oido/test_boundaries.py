@@ -1,5 +1,6 @@
 """Who may refer to whom: not only imports, but addresses, templates, tags, styles and scripts point one way."""
 
+import ast
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -103,3 +104,21 @@ class BoundariesTest(SimpleTestCase):
         self.assertTrue(boundaries.may_lead_to("desk", "watch"))
         self.assertEqual(_plain(Path("stand/js/sources/../../../common/js/a.js"))[0], "common")
         self.assertTrue(engines["django"].from_string("{% load oido %}"))
+
+
+class LockedRowsTest(SimpleTestCase):
+    """Tests run in a transaction of their own, which would hide that a service has none."""
+
+    WITHIN = frozenset({"count_or_propose", "locked_to_mark", "measure_now", "store", "use_up"})
+    """Called from services that have begun one; so are private functions."""
+
+    def test_whoever_locks_a_row_is_in_a_transaction(self) -> None:
+        wrong = []
+        for file in APPS.rglob("*.py"):
+            for function in ast.walk(ast.parse(file.read_text())):
+                if not isinstance(function, ast.FunctionDef) or function.name.startswith("_"):
+                    continue
+                text = ast.unparse(function)
+                if "select_for_update()" in text and "transaction.atomic" not in text:
+                    wrong.append(function.name)
+        self.assertEqual(sorted(set(wrong)), sorted(self.WITHIN))

@@ -133,6 +133,7 @@ def give_booklet_to_all(
     ]  # fmt: skip
 
 
+@transaction.atomic
 def give_exercise(
     teacher: User,
     exercise: Exercise,

@@ -113,12 +113,12 @@ def ladder_of(student: User, student_terms: StudentTerms) -> list[Climb]:
     return climbs
 
 
-@transaction.atomic
 def is_in_tempo(student_terms: StudentTerms, rung: Rung, bpm: float) -> bool:
     """Return whether a loop at so many quarters a minute is as fast as its rung asks."""
     return bpm >= float(student_terms.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
 
 
+@transaction.atomic
 def climb(
     student: User, student_terms: StudentTerms, number: int, judged: LoopJudged, *, in_tempo: bool
 ) -> int:
