@@ -54,6 +54,9 @@ class AccessTest(TestCase):
         self.assertEqual(client.post("/slip/", {"code": old}).status_code, 422)
         self.assertContains(client.get(f"/slip/{code}/"), code)
         self.assertRedirects(client.post("/slip/", {"code": typed}), "/slip/password/")
+        SignInCode.everywhere.filter(used_at=None).update(ends_at=timezone.now() - timedelta(seconds=1))
+        self.assertEqual(client.get("/slip/password/").url, "/slip/")
+        SignInCode.everywhere.filter(used_at=None).update(ends_at=timezone.now() + timedelta(days=1))
         common = client.post("/slip/password/", {"new_password1": "password1", "new_password2": "password1"})
         self.assertContains(common, "too common", status_code=422)
         chosen = {"new_password1": NEW, "new_password2": NEW}

@@ -9,6 +9,7 @@ from django.test import Client, TestCase
 from oido.access import emails
 from oido.access import services as access
 from oido.access.emails import EmailRequest
+from oido.access.models import EmailChange
 from oido.common.permissions import NotAllowed
 from oido.people.authority import OF_STAFF, OF_STUDENTS, Change, Relation, may_add, may_change, may_issue_slip
 from oido.people.models import Membership, Role, School, SchoolClass, User
@@ -303,6 +304,13 @@ class EmailTest(SchoolTest):
                 self.assertEqual(self.person("student").email, self.NEW)
                 self.assertEqual(Client().post(link).status_code, 410)
                 transaction.set_rollback(True)
+
+    def test_a_link_that_another_request_has_replaced_changes_nothing(self) -> None:
+        self.asked("student", "student", self.NEW)
+        opened = EmailChange.objects.get()
+        EmailChange.objects.update(token_hash="of another")
+        self.assertFalse(emails.confirm_email_change(opened))
+        self.assertEqual(self.person("student").email, self.OLD)
 
     def test_the_owner_gives_the_password_first(self) -> None:
         self.client.force_login(self.person("student"))

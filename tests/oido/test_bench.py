@@ -164,6 +164,15 @@ class DraftTest(TestCase):
         ):
             self.assertContains(self.client.get(address), words)
 
+    def test_a_version_of_another_exercise_is_refused(self) -> None:
+        other = factories.exercise(self.teacher).part
+        self.assertRaises(NotAllowed, services.restore_version, self.teacher, self.exercise, other)
+
+    def test_a_selection_of_notes_that_are_gone_is_empty(self) -> None:
+        draft = services.open_draft(self.teacher, self.exercise).draft
+        Draft.objects.filter(pk=draft.pk).update(selected=[0, 4000, -1])
+        self.assertEqual(services.open_draft(self.teacher, self.exercise).selected, {0})
+
     def test_a_version_is_brought_back_as_a_step_that_is_undone(self) -> None:
         first = self.part()
         self.use("text", text="1: C6/1")

@@ -135,6 +135,8 @@ class MakingTest(BookletTest):
     def test_who_may_change_it(self) -> None:
         booklet = self.booklet()
         elsewhere = factories.head(at=School.objects.create(name="Elsewhere"))
+        foreign = factories.exercise(elsewhere)
+        self.assertRaises(NotAllowed, services.add, self.teacher, booklet, [foreign])
         for by in (factories.teacher(), self.student, elsewhere):
             for act in (
                 lambda by: services.change(by, booklet, title="x", text="", is_shared=True),

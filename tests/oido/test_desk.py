@@ -265,6 +265,16 @@ class TalkTest(TestCase):
         cls.given = factories.assignment(factories.exercise(cls.teacher), cls.school_class)
         cls.take = factories.handed_in(cls.student, cls.given)
 
+    def test_a_mark_counts_as_read_once_it_is_released(self) -> None:
+        sheet = MarkSheet.objects.get(take=self.take)
+        talk.see(self.take.student, sheet, [])
+        sheet.refresh_from_db()
+        self.assertIsNone(sheet.seen_at)
+        release(self.teacher, self.take)
+        talk.see(self.take.student, MarkSheet.objects.get(take=self.take), [])
+        sheet.refresh_from_db()
+        self.assertIsNotNone(sheet.seen_at)
+
     def test_phrases_are_kept_and_filled(self) -> None:
         self.client.force_login(self.teacher)
         for wrong, said in (
@@ -280,6 +290,9 @@ class TalkTest(TestCase):
         stranger = factories.teacher()
         with self.assertRaises(NotAllowed):
             talk.delete_phrase(stranger, kept)
+        self.assertEqual(
+            self.client.get(f"/takes/{self.take.pk}/phrases/{kept.pk}/?bar=%20").status_code, 422
+        )
         without_bar = self.client.get(f"/takes/{self.take.pk}/phrases/{kept.pk}/?bar=")
         self.assertEqual((without_bar.status_code, without_bar.json()["field"]), (422, "bar"))
         self.client.post("/marking/phrases/", {"drop": kept.pk})

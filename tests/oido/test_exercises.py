@@ -1,6 +1,7 @@
 """Exercises: made from a file, refused when the file is wrong, given to a class."""
 
 import io
+import json
 import zipfile
 from dataclasses import replace
 from decimal import Decimal
@@ -16,10 +17,13 @@ from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
 from ear.notes import STANDARD_KIT, Hand, Kind, OwnLane
+from ear.practice.ladder import MAX_RUNGS, Ladder, Rung
 from ear.practice.proposals import propose_ladder
 from ear.practice.rules import ClickSound, RecordingRules
 from oido.common.permissions import NotAllowed
+from oido.common.problems import PageProblem
 from oido.exercises.audio import PEAK, TAIL_S
+from oido.exercises.ladder_draft import LadderDraft
 from oido.exercises.models import Exercise, ImportedFile
 from oido.exercises.services import (
     ExerciseFacts,
@@ -195,7 +199,11 @@ class MakingTest(TestCase):
         for name in ("title", "instructions", "tempo_bpm", "rules", "ladder", "backing", "labels", "level"):
             self.assertEqual(getattr(actual, name), getattr(source, name), name)
         self.assertEqual(actual.part.read(), source.part.read())
-        for manifest in ("[]", "{}", '{"schema": "oido.exercise/1"}', "{"):
+        whole = json.loads(zipfile.ZipFile(io.BytesIO(bundle)).read("exercise.json"))
+        wrong = [
+            json.dumps(whole | values) for values in ({"tempo_bpm": "401"}, {"level": "none"}, {"title": " "})
+        ]
+        for manifest in (*wrong, "[]", "{}", '{"schema": "oido.exercise/1"}', "{"):
             buffer = io.BytesIO()
             with zipfile.ZipFile(buffer, "w") as archive:
                 archive.writestr("exercise.json", manifest)
@@ -403,6 +411,13 @@ class MakingTest(TestCase):
             k for k, n in enumerate(named.notes) if n.pitch == kick and n.onset_tick < named.bars[0].end_tick
         ]
         self.assertEqual(rung.notes, " ".join(map(str, bar)))
+
+    def test_a_ladder_has_no_more_rungs_than_may_be_stored(self) -> None:
+        rung = Rung(name="Bar 1", first_bar=1, last_bar=1)
+        full = LadderDraft(ladder=Ladder(rungs=(rung,) * MAX_RUNGS))
+        with self.assertRaisesMessage(PageProblem, f"up to {MAX_RUNGS} rungs"):
+            full.with_new(beat(), 1, 1)
+        self.assertEqual(len(full.without(0).with_new(beat(), 1, 1).ladder.rungs), MAX_RUNGS)
 
     def test_what_a_page_sends_of_a_ladder_may_be_anything(self) -> None:
         exercise = factories.exercise(self.teacher)

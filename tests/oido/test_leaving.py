@@ -26,8 +26,9 @@ from oido.feedback import remarks as talk
 from oido.leaving.background import retention
 from oido.leaving.erasing import OfOtherSchools, erase
 from oido.leaving.exporting import README, person_archive
+from oido.leaving.forms import RetentionForm, TermForm
 from oido.leaving.models import Erasure, Term
-from oido.leaving.retention import delete_expired_takes, due, months_after
+from oido.leaving.retention import change_terms, delete_expired_takes, due, months_after
 from oido.marking.services import give_score, release
 from oido.people.models import Membership, Role, School, User
 from oido.roster import joining, people
@@ -237,6 +238,16 @@ class LeavingTest(TestCase):
         wrong = {"name": "Odd", "begins_on": "2026-05-01", "ends_on": "2026-04-01"}
         page = self.client.post("/school/terms/", wrong)
         self.assertContains(page, "ends after it begins", status_code=422)
+
+    def test_terms_are_those_of_ones_own_school(self) -> None:
+        elsewhere = School.objects.create(name="Elsewhere")
+        dates = {"name": "Spring", "begins_on": "2026-01-05", "ends_on": "2026-03-27"}
+        for form in (
+            TermForm(dates, instance=Term(school=elsewhere)),
+            RetentionForm({"keep_months": "6"}, instance=elsewhere),
+        ):
+            self.assertTrue(form.is_valid(), form.errors)
+            self.assertRaises(NotAllowed, change_terms, self.head, form)
 
     def test_months_after(self) -> None:
         for day, months, wanted in (

@@ -5,7 +5,7 @@ from datetime import timedelta
 from django.test import TestCase
 from django.utils import timezone
 
-from ear.notes import MeterMap, Part
+from ear.notes import Meter, MeterChange, MeterMap, Part
 from oido.assignments.services import give_exercise, withdraw
 from oido.common.permissions import NotAllowed
 from oido.exercises import lifecycle
@@ -16,6 +16,8 @@ from oido.exercises.services import begin_variation, replace_part
 from oido.people.models import School
 from tests.ear.parts import beat, melody
 from tests.oido import factories
+
+METERS = ((1, 3), (2, 5), (3, 2))
 
 
 class LibraryTest(TestCase):
@@ -48,6 +50,13 @@ class LibraryTest(TestCase):
         replace_part(self.tune, long)
         self.assertEqual(self.actual(meter="3/4"), set())
         self.assertEqual(self.actual(meter="13/4"), {self.tune})
+        changes = [MeterChange(bar=bar, meter=Meter(numerator=over, denominator=4)) for bar, over in METERS]
+        replace_part(
+            self.tune, Part.of(part.notes, kind=part.kind, meters=MeterMap(changes), tempos=part.tempos)
+        )
+        for _bar, over in METERS:
+            self.assertIn(self.tune, self.actual(meter=f"{over}/4"))
+        self.assertNotIn(self.tune, self.actual(meter="4/4"))
 
     def test_what_is_kept_to_oneself_is_seen_by_those_who_teach_it(self) -> None:
         lifecycle.share(self.teacher, [self.tune], is_shared=False)

@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from types import SimpleNamespace
 from typing import Any
 from unittest import mock
 from unittest.mock import patch
@@ -13,12 +14,14 @@ from django.test import Client, RequestFactory, SimpleTestCase, TestCase, overri
 from ear.assess import assess
 from ear.notes import Take
 from ear.players.robot import Habits, play
+from oido.common.numbers import whole
 from oido.common.refusals import failed
 from oido.config.env import BadEnvironment, read_environment
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES
-from oido.desk.class_picture import class_picture
+from oido.desk.class_picture import ExerciseTrouble, PictureBar, class_picture
 from oido.marking.hand_in import hand_in
 from oido.marking.services import release
+from oido.progress.progress import _best_of
 from oido.takes.bar_states import bar_states
 from tests.ear.parts import melody
 from tests.oido import factories
@@ -61,6 +64,20 @@ class HomesTest(TestCase):
         # What is tinted is what the figures count.
         tinted = [sum(row.bars[k].shade > 0 for row in picture.rows) for k in range(8)]
         self.assertEqual(tinted, [bar.troubled for bar in picture.bars])
+
+    def test_a_bar_is_tinted_where_one_of_many_has_trouble(self) -> None:
+        bars = tuple(PictureBar(number=n, troubled=n) for n in (0, 1, 5, 9))
+        trouble = ExerciseTrouble(bars=bars, takes=9, of_older_part=0)
+        self.assertEqual([trouble.step(bar) for bar in bars], [0, 1, 3, 4])
+
+    def test_a_number_too_large_to_store_is_none(self) -> None:
+        numbers = [whole(text) for text in ("-12", "999999999", "1000000000", "٣", "1.5", "")]
+        self.assertEqual(numbers, [-12, 999999999, None, None, None, None])
+
+    def test_the_best_take_has_most_right_and_of_as_many_is_the_steadiest(self) -> None:
+        figures = [(90.0, 12.0), (95.0, 30.0), (95.0, 0.0), (95.0, None), (80.0, 2.0)]
+        takes = [(n, SimpleNamespace(right_percent=r, spread_ms=s)) for n, (r, s) in enumerate(figures)]
+        self.assertEqual(_best_of(takes), 2)
 
     def test_the_teacher_sees_what_waits(self) -> None:
         self.client.force_login(self.teacher)

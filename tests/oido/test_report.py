@@ -6,15 +6,21 @@ from unittest.mock import patch
 
 from django.test import Client, TestCase
 
+from ear.drawing.verdicts import EVERYTHING
 from ear.formats.events import events_from_take
+from ear.note_place import NotePlace
 from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from ear.words.reader import ENGLISH
 from oido.marking.hand_in import hand_in
+from oido.people.conventions import conventions_of
 from oido.reports.analysed_take import AnalysedTake
+from oido.reports.costs import costliest
+from oido.reports.note_card import note_card
 from oido.reports.pdf import report_pdf
+from oido.reports.report import BarFigures, _untimely
 from oido.takes.services import receive_pass
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_controls import GESTURES
@@ -32,8 +38,9 @@ class ReportTest(TestCase):
     def setUp(self) -> None:
         self.client.force_login(self.teacher)
 
-    def handed_in(self, part, **more):
+    def handed_in(self, part, rules=None, **more):
         given = factories.assignment(factories.exercise(self.teacher, part), self.school_class)
+        factories.allow(given, **(rules or {}))
         take = factories.take(self.student, given, **more)
         hand_in(self.student, take)
         return take
@@ -141,6 +148,36 @@ class ReportTest(TestCase):
         for title in ("In the bar", "By hand", "Bar by bar"):
             self.assertContains(page, f"<figcaption>{title}</figcaption>", html=True)
         self.assertContains(page, 'class="spread late"')
+
+    def moved(self, part, moves: dict[int, float], **rules):
+        """A take on time but for these notes, moved by so many ms."""
+        notes = [
+            TakeNote(onset_s=1.0 * n.onset_tick / 480 + moves.get(i, 0.0) / 1000, length_s=0.85, pitch=n.pitch, velocity=n.velocity)
+            for i, n in enumerate(part.notes)
+        ]  # fmt: skip
+        return AnalysedTake(self.handed_in(part, rules=rules, events=events_from_take(EarTake.of(notes))))
+
+    def test_a_place_is_late_where_most_of_its_notes_are(self) -> None:
+        analysed = self.moved(melody(bars=4, bpm=60.0), {5: 170, 6: 170, 9: 170, 10: 170, 11: 170})
+        self.assertEqual(_untimely(analysed, "bar"), {3: "late"})
+
+    def test_a_bar_is_measured_by_its_worst_note_to_either_side(self) -> None:
+        figures = BarFigures(bar=1, deviations_ms=[12.0, -40.0, 30.0])
+        self.assertEqual(figures.most_ms, -40.0)
+
+    def test_the_costliest_notes_stand_ahead(self) -> None:
+        analysed = self.moved(melody(bars=4, bpm=60.0), {5: 60, 9: 200, 11: 120})
+        rows = costliest(analysed, conventions_of(self.teacher))["timing"]
+        self.assertEqual([(row.bar, row.beat) for row in rows], [(3, 2), (3, 4), (2, 2)])
+
+    def test_a_card_adds_up_the_common_lag_only_where_it_was_taken_off(self) -> None:
+        part = melody(bars=4, bpm=60.0)
+        speeding_up = {i: -25.0 * i for i in range(len(part.notes))}
+        for has_click, judged_ms, forgiven_ms in ((True, -300.0, 0.0), (False, 0.0, None)):
+            analysed = self.moved(part, speeding_up, has_click=has_click)
+            card = note_card(analysed, NotePlace.read("t12"), EVERYTHING, ENGLISH)
+            self.assertAlmostEqual(card.judged_ms, judged_ms, places=1)
+            self.assertEqual(card.forgiven_ms, forgiven_ms)
 
     def test_a_layered_take_is_looked_at_pass_by_pass(self) -> None:
         part = melody(bars=4)

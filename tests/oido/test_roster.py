@@ -529,13 +529,16 @@ class RosterTest(TestCase):
             given = factories.assignment(factories.exercise(self.teacher), self.school_class)
             given.due_at = timezone.now() - timedelta(days=1)
             given.save()
-            factories.handed_in(self.student, given)
+            for student in (self.student, *students[:1]):
+                factories.handed_in(student, given)
             self.client.force_login(self.teacher)
             with CaptureQueriesContext(connection) as counted:
                 page = self.client.get(f"/classes/{self.school_class.pk}/")
             counts.append(len(counted))
         self.assertEqual(counts[0], counts[1])
         self.assertContains(page, "Behind")
+        behind = page.context["overview"].behind
+        self.assertEqual([len(pupil.behind) for pupil in behind], [2, 2, 2, 2, 2, 1])
         self.assertContains(page, "Print 7 slips")
 
     def test_older_lines_come_page_by_page_also_of_one_moment(self) -> None:

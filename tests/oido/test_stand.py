@@ -461,7 +461,11 @@ class HandInTest(StandTest):
 
     def test_as_many_takes_as_the_exercise_asks(self) -> None:
         factories.allow(self.given, least_takes=2, handed_in_takes=2)
-        first, second = (factories.take(self.student, self.given) for _ in range(2))
+        address = f"/stand/{self.given.pk}/hand-in/?take="
+        first = factories.take(self.student, self.given)
+        self.assertNotContains(self.client.get(self.stand), address)
+        second = factories.take(self.student, self.given)
+        self.assertContains(self.client.get(self.stand), address)
         self.assertContains(self.hand_in(first), "Choose 2 takes.", status_code=422)
         with self.assertRaises(WrongNumber):
             hand_in(self.student, first)

@@ -98,6 +98,12 @@ class ReceivingTest(TestCase):
         with self.assertRaises(NotAllowed):
             receive_take(self.student, self.given, new)
 
+    def test_a_take_of_one_assignment_is_not_sent_to_another(self) -> None:
+        new = factories.new_take(self.given)
+        receive_take(self.student, self.given, new)
+        other = factories.assignment(self.given.exercise, self.given.school_class)
+        self.assertRaises(NotAllowed, receive_take, self.student, other, new)
+
     def test_takes_are_numbered_for_each_student(self) -> None:
         numbers = [factories.take(self.student, self.given).number for _ in range(3)]
         self.assertEqual(numbers, [1, 2, 3])

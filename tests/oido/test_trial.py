@@ -3,6 +3,9 @@
 from django.apps import apps
 from django.test import TestCase
 
+from ear.formats.events import events_from_take
+from ear.players.robot import Habits, play
+from ear.practice.ladder import Ladder, Rung
 from ear.practice.proposals import propose_ladder
 from oido.assignments.student_terms import trial_terms
 from oido.bench import services
@@ -16,6 +19,7 @@ LOOP = {
     "rung": 1, "first_bar": 1, "last_bar": 1, "hand": "", "lanes": [], "bpm": 90, "fifths": 0, "latency_ms": 0,
     "source": "midi", "events": [[0.0, 144, 60, 80], [300.0, 128, 60, 0]],
 }  # fmt: skip
+STEADY = Habits(spread_ms=4)
 
 
 class TrialTest(TestCase):
@@ -43,6 +47,15 @@ class TrialTest(TestCase):
         judged = self.client.post(f"{self.url}loops/", LOOP, content_type="application/json")
         self.assertEqual((judged.status_code, judged.json()["isPassed"]), (200, False))
         self.assertEqual(self.rows(), before)
+
+    def test_a_loop_that_is_too_slow_does_not_count_there_either(self) -> None:
+        rung = Rung(name="bar 1", first_bar=1, last_bar=1)
+        set_ladder(self.teacher, self.exercise, Ladder(rungs=(rung,)))
+        for bpm, row in ((96, 1), (60, 0)):
+            events = events_from_take(play(rung.part(melody(bars=4)).at_tempo(bpm), STEADY, seed=2))
+            sent = {**LOOP, "bpm": bpm, "events": [list(event) for event in events]}
+            answer = self.client.post(f"{self.url}loops/", sent, content_type="application/json").json()
+            self.assertEqual((answer["isClean"], answer["row"]), (True, row))
 
     def test_what_is_played_by_ear_stays_hidden_and_is_heard_as_often_as_one_likes(self) -> None:
         given = factories.assignment(

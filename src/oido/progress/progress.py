@@ -1,5 +1,6 @@
 """Progress: one student from take to take, by exercise and over all; and a class side by side."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -163,7 +164,12 @@ def _groups(measured: Sequence[tuple[Take, TakeFigures]]) -> dict[str, list[tupl
 
 def _best_of(takes: Sequence[tuple[Take, TakeFigures]]) -> Take:
     """The take with the most notes right; of as many, the steadiest."""
-    return max(takes, key=lambda pair: (pair[1].right_percent, -(pair[1].spread_ms or float("inf"))))[0]
+
+    def merit(pair: tuple[Take, TakeFigures]) -> tuple[float, float]:
+        _, figures = pair
+        return figures.right_percent, -math.inf if figures.spread_ms is None else -figures.spread_ms
+
+    return max(takes, key=merit)[0]
 
 
 def _best(reader: User, measured: Sequence[tuple[Take, TakeFigures]]) -> tuple[BestTake, ...]:
