@@ -773,7 +773,7 @@ FAULTS = (
     Fault(W + "reports/costs.py", "key=lambda loss: (-loss[1], loss[0])", "key=lambda loss: loss[0]", "tests.oido.test_report tests.oido.test_marking"),
     Fault(W + "reports/report.py", "if sum(reasons.values()) > count[place] / 2", "", "tests.oido.test_report"),
     Fault(W + "reports/report.py", "max(self.deviations_ms, key=abs, default=None)", "max(self.deviations_ms, default=None)", "tests.oido.test_report"),
-    Fault(W + "desk/class_picture.py", "return -(-4 * bar.troubled // self.takes)", "return 4 * bar.troubled // self.takes", "tests.oido.test_desk"),
+    Fault(W + "desk/class_picture.py", "return -(-4 * bar.troubled // self.takes)", "return 4 * bar.troubled // self.takes", "tests.oido.test_pages"),
     Fault(W + "desk/watching.py", "and row.sheet.accepted_at is not None", "", "tests.oido.test_desk tests.oido.test_giving"),
     Fault(W + "desk/watching.py", "if self.student_terms.is_excused:", "if False:", "tests.oido.test_desk tests.oido.test_giving"),
     Fault(W + "progress/need.py", "if mean < max(APART, ERRORS * error):", "if mean < APART:", "tests.oido.test_overrides"),

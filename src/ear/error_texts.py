@@ -110,7 +110,6 @@ ERROR_TEXTS: dict[str, Text] = {
     "notes_floor_out_of_range": gettext_noop(
         "“Notes begin to count at” must be between 0 and {floor_most}%."
     ),
-    "nothing_before_first_bar": gettext_noop("Nothing comes before bar 1, so there is nothing to split off."),
     "nothing_to_hold": gettext_noop("“_” holds the last notes, but there is nothing before it to hold."),
     "nothing_to_paste": gettext_noop("Nothing has been copied yet."),
     "nothing_to_play_in_bars": gettext_noop("There is nothing to play in these bars."),

@@ -12,9 +12,10 @@ from benches import fuzz
 from benches.cases import make_cases
 from benches.matching import report
 from ear.cli import main
+from ear.formats.events import events_from_take
 from ear.formats.musicxml import write_musicxml
 from ear.formats.smf_parts import read_take
-from ear.formats.smf_writing import write_part, write_take
+from ear.formats.smf_writing import write_part, write_recording
 from ear.notes import Hand, Note, Take
 from ear.players.robot import Habits, play
 from tests.ear.parts import beat, two_hands
@@ -28,7 +29,7 @@ class MeasureCommandTest(TestCase):
         self.part = beat()
         self.target.write_bytes(write_part(self.part))
         take = play(self.part, Habits(lead_ms=25, spread_ms=5, misses=0.05), seed=1)
-        self.take.write_bytes(write_take(take, part=self.part, count_in_bars=1))
+        self.take.write_bytes(write_recording([events_from_take(take)], part=self.part, count_in_bars=1))
 
     def run_measure(self, *more: str) -> tuple[int, str, str]:
         out, err = io.StringIO(), io.StringIO()
@@ -75,7 +76,7 @@ class MeasureCommandTest(TestCase):
         other = {36: 70, 38: 91, 42: 22}
         take = read_take(self.take.read_bytes(), part=self.part, count_in_bars=1)
         sent = Take.of(replace(n, pitch=other[n.pitch]) for n in take.notes)
-        self.take.write_bytes(write_take(sent, part=self.part, count_in_bars=1))
+        self.take.write_bytes(write_recording([events_from_take(sent)], part=self.part, count_in_bars=1))
         kit = self.take.with_suffix(".json")
         kit.write_text(
             json.dumps(

@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from itertools import pairwise
 from threading import Thread
 from unittest import TestCase
 from xml.etree.ElementTree import fromstring
@@ -18,7 +19,7 @@ from ear.labels.typing_keys import HALVES, keyboard_layout, layout_of, reach, tw
 from ear.notation.engraving import notation_svg
 from ear.notation.mei import mei_of
 from ear.notation.pieces import bar_pieces
-from ear.notation.written import fills_its_bars, write_out
+from ear.notation.written import WrittenScore, write_out
 from ear.notes import STANDARD_KIT, Hand, Kind, Meter, MeterMap, Note, Ornament, Part, TempoMap
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
@@ -49,6 +50,21 @@ def accidentals(part: Part) -> list[int]:
     return sorted(
         w.tick // 480 + 1 for line in lines for w in line for head in w.heads if head.shows_accidental
     )
+
+
+def fills_its_bars(score: WrittenScore) -> bool:
+    """Return whether each voice of each bar lasts exactly as long as the bar, which an engraver needs."""
+    for bar in score.bars:
+        for staff in bar.staves:
+            for voice in staff.voices:
+                if voice[0].is_whole_bar:
+                    continue
+                ticks = [w.tick for w in voice] + [bar.bar.end_tick]
+                if ticks[0] != bar.bar.start_tick:
+                    return False
+                if any(b - a != w.value.ticks for w, (a, b) in zip(voice, pairwise(ticks), strict=True)):
+                    return False
+    return True
 
 
 class SpellingTest(TestCase):

@@ -216,11 +216,16 @@ class KeptTest(TestCase):
         self.assertNotEqual(STANDARD_KIT.fold(42), STANDARD_KIT.fold(46))
 
     def test_a_files_count_in_is_of_its_own_meter(self) -> None:
+        from ear.formats.events import events_from_take
         from ear.formats.smf_parts import read_take
-        from ear.formats.smf_writing import write_take
+        from ear.formats.smf_writing import write_recording
 
         part = replace(quarters(), meters=MeterMap.of(3, 4))
-        back = read_take(write_take(played(), part=part, count_in_bars=2), part=part, count_in_bars=2)
+        back = read_take(
+            write_recording([events_from_take(played())], part=part, count_in_bars=2),
+            part=part,
+            count_in_bars=2,
+        )
         self.assertAlmostEqual(back.notes[3].onset_s, 1.5, places=2)
 
 

@@ -90,11 +90,13 @@ class JoiningTest(TestCase):
 
     def test_students_of_the_beginning_and_those_given_it_by_name_are_asked(self) -> None:
         self.join(self.ben)
-        named = factories.assignment(factories.exercise(self.teacher), self.school_class)
-        Assignment.objects.filter(pk=named.pk).update(
-            due_at=timezone.now() - timedelta(days=3), is_for_all=False
+        giving.give_exercise(
+            self.teacher,
+            factories.exercise(self.teacher),
+            self.school_class,
+            due_at=timezone.now() - timedelta(days=3),
+            students=[self.ben],
         )
-        giving.add_students(self.teacher, Assignment.objects.get(pk=named.pk), [self.ben])
         self.assertEqual((self.states(self.ben)[0], self.states(self.ada)[0]), ("missing", "not-given"))
         self.assertEqual(self.counts()[0], (0, 1))
 

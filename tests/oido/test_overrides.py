@@ -1,6 +1,7 @@
 """What a teacher says of single notes and bars: the mark and everything read from it follow, and the exercise learns it."""
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 from django.test import Client, TestCase
 
@@ -11,6 +12,7 @@ from ear.note_place import NotePlace
 from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits, Jump, play
+from ear.progress.standings import TakeFigures
 from oido.common.permissions import NotAllowed
 from oido.feedback.things_to_do import things_to_do
 from oido.jobs.models import Job
@@ -19,7 +21,7 @@ from oido.marking import services as marking
 from oido.marking.history import Overtaken
 from oido.marking.models import MarkSheet, SheetChange
 from oido.people.conventions import reader_of
-from oido.progress.need import class_progress
+from oido.progress.need import _behind_class, class_progress
 from oido.takes.bar_states import bar_states
 from oido.takes.judging import judged
 from oido.takes.models import Take
@@ -291,6 +293,19 @@ class NeedTest(TestCase):
         self.assertContains(
             self.client.get(f"/classes/{school_class.pk}/progress/"), f'href="/takes/{flag.takes[0].pk}/"'
         )
+
+    def test_a_figure_that_chance_explains_puts_nobody_behind(self) -> None:
+        def behind(error: float) -> set[int]:
+            spreads = (20.0, 19.0, 21.0, 20.0, 22.0, 60.0)
+            takes = [SimpleNamespace(pk=n, student_id=n, assignment_id=1) for n in range(len(spreads))]
+            return set(_behind_class([
+                (take, TakeFigures(right_percent=95.0, right_error=1.0, spread_ms=spread, spread_error=error,
+                                   bias_ms=None, bias_error=None, dynamics=None, tempo_percent=100.0, seconds=20.0))
+                for take, spread in zip(takes, spreads, strict=True)
+            ]))  # fmt: skip
+
+        self.assertEqual(behind(5.0), {5})
+        self.assertEqual(behind(25.0), set())
 
 
 class BarAgainTest(TestCase):

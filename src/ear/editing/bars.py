@@ -205,18 +205,6 @@ def repeat_bars(part: Part, *, first: int, last: int, times: int = 1) -> Edited:
     return replace(made, part=replace(made.part, form=form))
 
 
-def split_at(part: Part, *, bar: int) -> tuple[Part, Part]:
-    """Return the part up to a bar, and the rest from it on.
-
-    Raises ValueOutOfRange if either would have no bars.
-    """
-    _check(part, bar, bar)
-    if bar == 1:
-        raise ValueOutOfRange("nothing_before_first_bar")
-    head = delete_bars(part, first=bar, last=len(part.bars)).part
-    return head, delete_bars(part, first=1, last=bar - 1).part
-
-
 def join(first: Part, second: Part) -> Part:
     """Return the parts one after the other, each with its metres and tempos, in the key of the first.
 

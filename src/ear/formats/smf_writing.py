@@ -8,7 +8,7 @@ from ear.formats.multi_part_import import NO_HANDS
 from ear.formats.quick_mido import mido
 from ear.formats.smf import KEY_NAMES
 from ear.formats.sounding import SUSTAIN_PEDAL
-from ear.notes import Hand, Note, Part, Take
+from ear.notes import Hand, Note, Part
 from ear.units import TICKS_PER_QUARTER
 
 TAKE_TICKS_PER_QUARTER = 960
@@ -82,33 +82,6 @@ def _layers(notes: Iterable[Note]) -> list[list[Note]]:
         layers[k].append(note)
         held[k][note.pitch] = note.end_tick
     return layers
-
-
-def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
-    """Return a take as a file of type 0 at the click's tempo, after the click's count-in.
-
-    Notes that fall before the file's start are put at its start.
-    """
-    bpm = part.tempos.first_bpm
-    ticks_per_second = bpm / 60.0 * TAKE_TICKS_PER_QUARTER
-    count_in_s = count_in_bars * part.meters.first.bar_quarters * 60.0 / bpm
-    channel = part.instrument.channel
-
-    def tick(second: float) -> int:
-        return max(0, round((second + count_in_s) * ticks_per_second))
-
-    messages: list[tuple[int, mido.Message | mido.MetaMessage]] = [
-        (0, mido.MetaMessage("set_tempo", tempo=round(60e6 / bpm)))
-    ]
-    for note in take.notes:
-        onset = tick(note.onset_s)
-        end = max(onset + 1, tick(note.onset_s + note.length_s))
-        messages += _note_messages(onset, end, note.pitch, note.velocity, channel)
-    for span in take.pedal:
-        messages += _pedal_messages(tick(span.start_s), tick(span.end_s), channel)
-    file = mido.MidiFile(type=0, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
-    file.tracks.append(_track(messages))
-    return _saved(file)
 
 
 def write_recording(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_in_bars: int = 0) -> bytes:

@@ -7,7 +7,7 @@ in the part; each written note says which of the part's notes it is.
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from itertools import chain, groupby, pairwise, zip_longest
+from itertools import chain, groupby, zip_longest
 from typing import NamedTuple
 
 from ear.measuring.dynamics import accented
@@ -378,18 +378,3 @@ def voices_of(score: WrittenScore) -> tuple[int, ...]:
                     for head in written.heads:
                         voices.setdefault(head.note, number)
     return tuple(voices.get(i, 1) for i in range(len(score.part.notes)))
-
-
-def fills_its_bars(score: WrittenScore) -> bool:
-    """Return whether each voice of each bar lasts exactly as long as the bar, which an engraver needs."""
-    for bar in score.bars:
-        for staff in bar.staves:
-            for voice in staff.voices:
-                if voice[0].is_whole_bar:
-                    continue
-                ticks = [w.tick for w in voice] + [bar.bar.end_tick]
-                if ticks[0] != bar.bar.start_tick:
-                    return False
-                if any(b - a != w.value.ticks for w, (a, b) in zip(voice, pairwise(ticks), strict=True)):
-                    return False
-    return True

@@ -69,14 +69,6 @@ class Arranged:
     version: Exercise | None = None
 
 
-class AlreadyAssigned(Exception):
-    """These classes have it already, from now on or at other dates."""
-
-    def __init__(self, classes: Collection[SchoolClass]) -> None:
-        super().__init__(", ".join(one.name for one in classes))
-        self.classes = classes
-
-
 def classes_that_have(exercise: Exercise, classes: Iterable[SchoolClass]) -> list[SchoolClass]:
     """Return those of the classes to which the exercise is given and not withdrawn."""
     known = set(
@@ -315,22 +307,6 @@ def arrange(teacher: User, assignment: Assignment, student: User, arranged: Arra
         title=locked.exercise.title,
     )  # fmt: skip
     return row
-
-
-@transaction.atomic
-def add_students(teacher: User, assignment: Assignment, students: Collection[User]) -> None:
-    """Give something that is for some students to more of them."""
-    locked = _locked(teacher, assignment)
-    if locked.is_for_all:
-        return
-    known = set(locked.arrangements.filter(is_given=True).values_list("student", flat=True))
-    new = [one for one in students if one.pk not in known]
-    kept = locked.arrangements.filter(student__in=new)
-    there = set(kept.values_list("student", flat=True))
-    kept.update(is_given=True)
-    rest = [one for one in new if one.pk not in there]
-    if rest:
-        _give_to(locked, rest)
 
 
 @transaction.atomic
