@@ -1,8 +1,10 @@
 """Who may refer to whom: not only imports, but addresses, templates, tags, styles and scripts point one way."""
 
 import ast
+import posixpath
 import re
 from collections.abc import Iterator
+from graphlib import TopologicalSorter
 from pathlib import Path
 
 from django.apps import apps
@@ -10,6 +12,7 @@ from django.template import engines
 from django.test import SimpleTestCase
 
 from oido.common.doors import answered_names, check_doors, doors_of
+from oido.common.static import ModuleStorage
 from tests.ear.test_layers import ORDER, SRC
 
 APPS = SRC / "oido"
@@ -19,6 +22,8 @@ INCLUDED = re.compile(r"""\{%\s*(?:include|extends)\s+['"]([^'"]+)['"]""")
 RENDERED = re.compile(r"""\brender(?:_to_string)?\(\s*(?:request,\s*)?['"]([\w/]+\.html)['"]""")
 LOADED = re.compile(r"\{%\s*load\s+([\w ]+?)\s*%\}")
 STATIC = re.compile(r"""\{%\s*static\s+['"](\w+)/""")
+NEEDED = re.compile(r"""(?:from\s*|import\s*\(?\s*)["'](\.[^"']+)["']""")
+"""Modules that a script names, those of which it needs but a type included."""
 IMPORTED = re.compile(r"""(?:from|import\()\s*["']([^"']+)["']""")
 
 
@@ -104,6 +109,26 @@ class BoundariesTest(SimpleTestCase):
         self.assertTrue(boundaries.may_lead_to("desk", "watch"))
         self.assertEqual(_plain(Path("stand/js/sources/../../../common/js/a.js"))[0], "common")
         self.assertTrue(engines["django"].from_string("{% load oido %}"))
+
+
+class ModulesTest(SimpleTestCase):
+    def test_no_script_needs_itself_not_even_for_a_type(self) -> None:
+        """Hashed names are made from the leaves up, and a name in a comment counts: a circle has no leaf."""
+        needs = {}
+        for app in ORDER:
+            folder = APPS / app / "static"
+            for file in folder.rglob("*.js"):
+                if "vendor" not in file.parts:
+                    found = NEEDED.findall(file.read_text())
+                    needs[str(file.relative_to(folder))] = {
+                        posixpath.normpath(f"{file.relative_to(folder).parent}/{name}") for name in found
+                    }
+        self.assertGreater(len(needs), 60)
+        in_order = list(TopologicalSorter(needs).static_order())
+        height: dict[str, int] = {}
+        for name in in_order:
+            height[name] = 1 + max((height[below] for below in needs.get(name, ())), default=0)
+        self.assertLess(max(height.values()), ModuleStorage.max_post_process_passes)
 
 
 class LockedRowsTest(SimpleTestCase):

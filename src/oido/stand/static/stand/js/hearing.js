@@ -7,7 +7,7 @@ import { notesAt } from "./how.js";
  * @typedef {{
  *   data: StandData, machine: import("./machine.js").Machine, say: (words: string) => void,
  *   sound: import("../../common/js/sound.js").Sound, player: import("../../common/js/player.js").Player,
- *   cursor: import("../../common/js/cursor.js").Cursor, how: import("./how.js").How, byEar: import("./by_ear.js").ByEar,
+ *   cursor: import("../../common/js/cursor.js").Cursor, how: import("./how.js").How, byEar: { hear(): Promise<void> },
  * }} Needs
  */
 
