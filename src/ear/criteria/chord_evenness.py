@@ -156,13 +156,15 @@ def uneven_chords(c: Context) -> Iterator[Finding]:
     middle = {voice: float(np.nanmean(out[at])) for voice, at in by_voice.items() if len(at) >= MIN_VOICE}
     loud = max(middle, key=lambda voice: middle[voice], default=None)
     if loud is not None and middle[loud] >= VOICE_FROM:
-        own = c.in_order(rows[by_voice[loud]])
-        yield ChordVoiceLoud(rows=own, bars=c.bars_of(own), size_steps=middle[loud], voice_of_chord=loud)
+        ordered = c.in_order(rows[by_voice[loud]])
+        yield ChordVoiceLoud(
+            rows=ordered, bars=c.bars_of(ordered), size_steps=middle[loud], voice_of_chord=loud
+        )
         return
     size = float(np.nanstd(out))
     if size >= UNEVEN_FROM:
-        own = c.in_order(rows)
-        yield ChordsUneven(rows=own, bars=c.bars_of(own), size_steps=size)
+        ordered = c.in_order(rows)
+        yield ChordsUneven(rows=ordered, bars=c.bars_of(ordered), size_steps=size)
 
 
 def _voices(c: Context, column: Floats) -> NDArray[np.str_]:

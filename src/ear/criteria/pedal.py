@@ -42,17 +42,17 @@ def score(seen: FactsView) -> CriterionScore:
     facts = seen.facts
     if not facts.take.has_pedal:
         return CriterionScore(name=PEDAL, score=None, lines=(WorkingLine(code="no_pedal"),))
-    moves = [one for one in facts.pedal if seen.counted[one.row]]
+    moves = [move for move in facts.pedal if seen.counted[move.row]]
     if not moves:
         return CriterionScore(name=PEDAL, score=None, lines=(WorkingLine(code="pedal_not_counted"),))
-    rows = np.array([one.row for one in moves], dtype=np.int64)
-    off = np.array([np.nan if one.deviation_ms is None else one.deviation_ms for one in moves])
+    rows = np.array([move.row for move in moves], dtype=np.int64)
+    off = np.array([np.nan if move.deviation_ms is None else move.deviation_ms for move in moves])
     early = credit(-off, full=EARLY_FULL_MS, none=EARLY_NONE_MS)
     late = credit(off, full=LATE_FULL_MS, none=LATE_NONE_MS)
     credits = np.where(np.isnan(off), 0.0, np.minimum(early, late))
     credits = np.where(seen.marked_right[rows], 1.0, credits)
-    is_blurred = np.array([one.outcome is PedalOutcome.BLURRED for one in moves])
-    is_dry = np.array([one.outcome is PedalOutcome.DRY for one in moves])
+    is_blurred = np.array([move.outcome is PedalOutcome.BLURRED for move in moves])
+    is_dry = np.array([move.outcome is PedalOutcome.DRY for move in moves])
     why = reasons(
         (is_blurred, BLURRED),
         (is_dry, DRY),
@@ -156,10 +156,10 @@ def blurred_or_dry(c: Context) -> Iterator[Finding]:
 
 def early_or_late(c: Context) -> Iterator[Finding]:
     """Find a foot that is steadily ahead of or behind the written place."""
-    moved = [one for one in c.measures.pedal if one.deviation_ms is not None]
+    moved = [move for move in c.measures.pedal if move.deviation_ms is not None]
     if len(moved) < MIN_REPORTED:
         return
-    middle = float(np.median([one.deviation_ms for one in moved]))
+    middle = float(np.median([move.deviation_ms for move in moved]))
     if abs(middle) >= OFF_FROM_MS:
         rows = c.in_order(move.row for move in moved)
         yield (PedalLate if middle > 0 else PedalEarly)(rows=rows, bars=c.whole(), size_ms=middle)

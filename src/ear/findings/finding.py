@@ -4,6 +4,7 @@ Each cause that can be heard is a class with a `KIND`, the data on which all els
 is practised, its sentences. A class is named for its cause, and what several have in common stands in the bases here.
 """
 
+from abc import ABC, abstractmethod
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from types import ModuleType
@@ -30,7 +31,7 @@ class Practice:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Finding:
+class Finding(ABC):
     """One cause that was heard.
 
     `rows` number the rows of the match that are its evidence: they index every column of `RowFacts`, which names the
@@ -57,9 +58,9 @@ class Finding:
         return self.kind.code
 
     @property
+    @abstractmethod
     def size(self) -> float:
         """How much it is, in `unit`."""
-        raise NotImplementedError
 
     @property
     def unit(self) -> str:

@@ -1,5 +1,6 @@
 """Ear notes about notes played in place of others, and about notes that are not allowed."""
 
+from abc import abstractmethod
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -68,8 +69,9 @@ class Confused(CountedNotes):
         commonest = commonest_of(left) if left else self.commonest
         return replace(super().narrowed(rows, bars), confusions=left, commonest=commonest)
 
+    @abstractmethod
     def _example(self, reader: Reader) -> str:
-        raise NotImplementedError
+        """Return what is given as an example."""
 
 
 class WrongKey(Confused):
@@ -122,8 +124,9 @@ class Outside(CountedNotes):
         """Return the first and its bar, too."""
         return super().gaps(reader) | {"where": self.where, "what": self._example(reader)}
 
+    @abstractmethod
     def _example(self, reader: Reader) -> str:
-        raise NotImplementedError
+        """Return what is given as an example."""
 
 
 @dataclass(frozen=True, kw_only=True)
