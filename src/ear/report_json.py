@@ -172,7 +172,7 @@ def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> 
 def _pairs(facts: Facts) -> list[dict[str, object]]:
     rows, pairs = facts.rows, []
     grazes, abandoned = set(rows.grazes), set(rows.abandoned)
-    overlaid, in_count_in = set(rows.overlaid), set(rows.in_count_in)
+    overlaid, in_count_in, put_right = set(rows.overlaid), set(rows.in_count_in), set(rows.put_right)
     ornaments = {one.row: one.ornament for one in rows.ornaments}
     for n in range(len(rows)):
         row: dict[str, object] = {
@@ -192,6 +192,8 @@ def _pairs(facts: Facts) -> list[dict[str, object]]:
             row["ornament"] = ornaments[n].value
         if n in overlaid:
             row["overlaid"] = True
+        if n in put_right:
+            row["put_right"] = True
         if n in in_count_in:
             row["count_in"] = True
         if n in abandoned:

@@ -29,7 +29,7 @@ def _lines(a: Assessment) -> Iterator[str]:
         f"{counts.target} notes written, {counts.take} played: {counts.matched} right, "
         f"{counts.wrong_pitch} wrong, {counts.missed} missed, {counts.doubles} double hits, "
         f"{counts.grazes} brushed, {counts.extras} extra, {counts.abandoned} of false starts, "
-        f"{counts.ornaments} of ornaments, {counts.overlaid} of a second pass, {counts.in_count_in} in the count-in"
+        f"{counts.ornaments} of ornaments, {counts.overlaid} of a second pass, {counts.put_right} put right, {counts.in_count_in} in the count-in"
     )
     for label, name, unit in (
         ("lead or lag ", "bias_ms", "ms"),

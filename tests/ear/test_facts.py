@@ -13,7 +13,7 @@ from ear.extraction.codec import facts_from_json, facts_to_json
 from ear.extraction.extraction import extract_facts
 from ear.extraction.finding_codec import finding_from_json, finding_to_json
 from ear.extraction.upgrading import upgrade_facts, upgrade_finding
-from ear.facts.pulse import from_pulse
+from ear.measuring.pulse import from_pulse
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
 from ear.findings.rendering import render_finding
 from ear.judging.codec import scores_from_json

@@ -43,6 +43,15 @@ class FactsView:
         kept: Floats = whole[self.targets]
         return kept
 
+    def own(self, name: str, *, otherwise: float) -> Floats:
+        """Return a column that one criterion asks for, in the same way; `otherwise` stands for None."""
+        column = self.facts.rows.own.get(name)
+        if column is None:
+            return np.full(len(self.targets), otherwise)
+        values = self.column(column)
+        filled: Floats = np.where(np.isnan(values), otherwise, values)
+        return filled
+
     @property
     def short(self) -> int:
         """Notes that a free exercise asks for at least, and that were not played."""
@@ -70,16 +79,14 @@ class FactsView:
         return flags
 
 
-def credit(size: Floats, *, full: float, none: float) -> Floats:
+def credit(size: Floats, *, full: Floats | float, none: Floats | float) -> Floats:
     """Return credits, 0 to 1: 1 up to `full`, 0 from `none` on, a straight line between, rounded to hundredths.
 
-    It works element by element.
+    It works element by element, and over `full` and `none`, too.
     """
-    if none <= full:
-        whole: Floats = np.where(size <= full, 1.0, 0.0).astype(np.float64)
-        return whole
-    shares: Floats = np.round(np.clip((none - size) / (none - full), 0.0, 1.0), 2).astype(np.float64)
-    return shares
+    width = np.maximum(np.subtract(none, full), 1e-9)
+    shares: Floats = np.round(np.clip((none - size) / width, 0.0, 1.0), 2)
+    return np.where(size <= full, 1.0, shares)
 
 
 def tenths(value: float) -> float:

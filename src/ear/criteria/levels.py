@@ -4,12 +4,11 @@ from dataclasses import dataclass
 
 from ear.errors import UnknownName
 from ear.text import term
-from ear.units import TICKS_PER_QUARTER
 
-FULL_OF_GRID = 0.25
-NONE_OF_GRID = 0.5
-"""A window is never wider than these shares of the way to the neighbouring grid line: past
-half of it, the note stands nearer to another place in the bar."""
+FULL_OF_ROOM = 0.25
+NONE_OF_ROOM = 0.5
+"""A window is never wider than these shares of the way to the next note: past half of it, the note stands nearer to
+another place in the bar."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,10 +64,9 @@ def level_named(name: str) -> Level:
     return LEVELS[key]
 
 
-def window_for(level: Level, *, bpm: float, grid_ticks: float) -> Window:
-    """Return the level's window, in ms, narrowed if the grid at the click's tempo (quarters a minute) is finer."""
-    grid_ms = 60_000.0 / bpm * grid_ticks / TICKS_PER_QUARTER
+def window_for(level: Level, *, room_ms: float) -> Window:
+    """Return the level's window, narrowed where the notes about a place are so many ms apart."""
     return Window(
-        full_ms=min(level.window.full_ms, FULL_OF_GRID * grid_ms),
-        none_ms=min(level.window.none_ms, NONE_OF_GRID * grid_ms),
+        full_ms=min(level.window.full_ms, FULL_OF_ROOM * room_ms),
+        none_ms=min(level.window.none_ms, NONE_OF_ROOM * room_ms),
     )

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NewType
 
+from ear.criteria.levels import Window
 from ear.criterion import CriterionKey
 from ear.measuring.figures import Floats
 
@@ -70,3 +71,5 @@ class Timed:
     """(target rows that count,); NaN where nothing was played."""
     within: float | None
     forgiven_ms: float
+    window: Window
+    """The one that most notes have."""

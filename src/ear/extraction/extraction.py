@@ -20,7 +20,6 @@ from ear.facts.facts import (
     TargetFacts,
     TempoFact,
 )  # fmt: skip
-from ear.facts.pulse import from_pulse
 from ear.facts.sections import by_section
 from ear.findings.context import Context
 from ear.findings.standing import Standing
@@ -30,7 +29,7 @@ from ear.free.realised import realised
 from ear.matching.bar_again import match_bars_again
 from ear.matching.in_order import scatter
 from ear.matching.match import match
-from ear.matching.outcome import Match, Slip
+from ear.matching.outcome import Slip
 from ear.measuring.dynamics import accented, voices
 from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Figure, Floats
@@ -90,7 +89,7 @@ def extract_facts(
         part=part, take=take, match=matched, measures=measures, kit=kit, before=tuple(before), others=tuple(others),
         pace=pace_bpm, free=known.facts if known else None, in_time=in_time, recorded=recorded, ending=ending,
     )  # fmt: skip
-    rows = _rows(part, take, matched, measures, kit=kit, own=own_columns(context))
+    rows = _rows(context, own=own_columns(context))
     sections = by_section(part, rows, has_own_tempo=pace_bpm is None and in_time > 0.0)
     return Facts(
         version=VERSION,
@@ -151,20 +150,11 @@ def _in_time(part: Part, take: Take) -> float:
     return float(np.clip((SCATTER_NONE - spread) / (SCATTER_NONE - SCATTER_FULL), 0.0, 1.0))
 
 
-def _rows(
-    part: Part,
-    take: Take,
-    matched: Match,
-    measures: Measures,
-    *,
-    kit: KitMap,
-    own: Mapping[str, tuple[float | None, ...]],
-) -> RowFacts:
-    pairs = matched.pairs
-    linked = [p.target for p in matched.links if p.target is not None]
+def _rows(c: Context, *, own: Mapping[str, tuple[float | None, ...]]) -> RowFacts:
+    part, take, matched, measures, kit = c.part, c.take, c.match, c.measures, c.kit
+    pairs, linked = matched.pairs, c.linked.tolist()
     played = [p.take for p in matched.links if p.take is not None]
     quarter = part.onset_ticks[linked] / TICKS_PER_QUARTER
-    deviation = np.array([measures.notes[i].deviation_ms for i in linked], dtype=np.float64)
     click = 1000.0 * (take.onsets_s[played] - click_seconds(part, matched.time_base, quarter))
     return RowFacts(
         target=tuple(p.target for p in pairs),
@@ -173,7 +163,7 @@ def _rows(
         deviation_ms=_all_rounded([n.deviation_ms for n in measures.notes], MS_DIGITS),
         on_click_ms=_all_rounded([n.on_click_ms for n in measures.notes], MS_DIGITS),
         click_ms=_column(len(pairs), linked, click),
-        pulse_ms=_column(len(pairs), linked, from_pulse(quarter, deviation)),
+        pulse_ms=_column(len(pairs), linked, c.pulse_ms),
         velocity_difference=tuple(n.velocity_difference for n in measures.notes),
         length_ratio=_all_rounded([n.length_ratio for n in measures.notes], RATIO_DIGITS),
         near=tuple(p.near for p in pairs),
@@ -187,6 +177,7 @@ def _rows(
             if p.ornament is not None and p.near is not None
         ),
         overlaid=tuple(n for n, p in enumerate(pairs) if p.is_overlaid),
+        put_right=tuple(n for n, p in enumerate(pairs) if p.is_put_right),
         in_count_in=tuple(n for n, p in enumerate(pairs) if is_in_count_in(p, take)),
         bar=tuple(part.bar_of_note.tolist()),
         written=tuple(part.velocities.tolist()),
@@ -284,6 +275,7 @@ def _slip(part: Part, slip: Slip) -> SlipFact:
         row=slip.target,
         could_land=slip.could_land,
         is_told=slip.is_told,
+        attempts=slip.attempts,
     )
 
 

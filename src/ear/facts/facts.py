@@ -90,6 +90,8 @@ class RowFacts:
     """Rows of notes of ornaments."""
     overlaid: tuple[int, ...] = ()
     """Rows of a pass that was played over the first."""
+    put_right: tuple[int, ...] = ()
+    """Rows of wrong keys that were followed at once by the right ones."""
     in_count_in: tuple[int, ...] = ()
     """Rows of notes before the beginning."""
     bar: tuple[int, ...] = ()
@@ -141,6 +143,8 @@ class SlipFact:
     moments. Empty where it was nowhere else."""
     is_told: bool = False
     """A teacher has said which of them."""
+    attempts: int = 1
+    """How often the music was begun there before it was gone through, that time included."""
 
     @property
     def landed(self) -> int | None:

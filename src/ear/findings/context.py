@@ -10,11 +10,18 @@ from ear.findings.causes import Causes, causes_of
 from ear.findings.standing import Standing
 from ear.free.realised import FreeFacts
 from ear.matching.outcome import Match, Pair
+from ear.measuring.click_distance import ClickDistance, click_distance
 from ear.measuring.fairness import Imprint
-from ear.measuring.figures import Ints
+from ear.measuring.figures import Floats, Ints
+from ear.measuring.linked import bar_places
 from ear.measuring.measures import Measures
+from ear.measuring.pulse import from_pulse
 from ear.notes import KitMap, Part, Take
 from ear.notes.ending import Ending
+from ear.units import TICKS_PER_QUARTER
+
+OFF_CLICK_BEATS = 0.25
+"""Nearer to a beat of the click, a player leads or lags."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -48,6 +55,35 @@ class Context:
     def linked(self) -> Ints:
         """Target notes of the links: their rows, too."""
         return np.array([p.target for p in self.links], dtype=np.int64)
+
+    @cached_property
+    def pulse_ms(self) -> Floats:
+        """Of each link its deviation from the player's own pulse, which may bend."""
+        deviation = np.array([self.measures.notes[i].deviation_ms for i in self.linked], dtype=np.float64)
+        return from_pulse(self.part.onset_ticks[self.linked] / TICKS_PER_QUARTER, deviation)
+
+    @cached_property
+    def click_distance(self) -> ClickDistance:
+        """Of each link how far from the click the player stands."""
+        on_click = np.array([self.measures.notes[i].on_click_ms for i in self.linked], dtype=np.float64)
+        quarter = self.part.onset_ticks[self.linked] / TICKS_PER_QUARTER
+        beat_ticks = np.array([bar.meter.beat_ticks for bar in self.part.bars])
+        quarters_a_beat = beat_ticks[self.part.bar_of_note[self.linked] - 1] / TICKS_PER_QUARTER
+        return click_distance(
+            bar_places(self.part, self.linked),
+            on_click - self.pulse_ms,
+            60_000.0 / self.part.tempos.bpms(quarter) * quarters_a_beat,
+            breaks=np.searchsorted(self.linked, [s.target for s in self.match.time_base.slips]).tolist(),
+        )
+
+    @cached_property
+    def off_click_beats(self) -> float | None:
+        """By how much all of the take is off the click, in beats, where that is too much for a lead or a lag."""
+        bias = self.measures.timing.bias_ms.value
+        if bias is None or not self.match.time_base.pace.is_click:
+            return None
+        beat_ms = 60_000.0 / self.part.tempos.first_bpm * self.part.meters.first.beat_ticks / TICKS_PER_QUARTER
+        return bias / beat_ms if abs(bias) >= OFF_CLICK_BEATS * beat_ms else None
 
     @cached_property
     def steady(self) -> np.ndarray:

@@ -11,7 +11,7 @@ from types import ModuleType
 from typing import ClassVar, Self
 
 from ear.findings.gaps import Gaps, describe_bar_gaps, describe_hand, give_or_take, magnitude
-from ear.findings.kind import FOR_TEACHER, FindingKind, PlayedOn, Tone
+from ear.findings.kind import FOR_TEACHER, Claim, FindingKind, PlayedOn, Tone
 from ear.notes import Hand
 from ear.text import Text
 from ear.words.reader import Reader
@@ -95,6 +95,13 @@ class Finding(ABC):
     def gaps(self, reader: Reader) -> Gaps:
         """Return what fills the gaps of its sentences, in the reader's words."""
         return describe_bar_gaps(self.bars, reader) if self.bars else {}
+
+    def claims(self) -> tuple[Claim, ...]:
+        """Return what of the losses it explains, each once."""
+        kind = self.kind
+        if kind.criterion is None and not kind.takes_all:
+            return ()
+        return (Claim(rows=self.rows, criterion=kind.criterion, why=kind.why),)
 
     def without_rows(self) -> Self:
         """Return the finding as lists show it: its sentence, without its evidence."""

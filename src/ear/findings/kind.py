@@ -43,14 +43,28 @@ SLOW, EASY, FULL = 0.75, 0.85, 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Claim:
+    """What of a take's losses a finding explains: those of some rows, in one criterion or (None) in all, for some reasons
+    or (none named) for any."""
+
+    rows: tuple[int, ...]
+    criterion: CriterionKey | None = None
+    why: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FindingKind:
-    """`criterion` is whose cost its rows have; None with `takes_all` for all that they cost."""
+    """`criterion` is whose cost its rows have, `why` for which reasons alone; None with `takes_all` for all that they
+    cost."""
 
     code: str
     teacher: Text
     student: Text
     criterion: CriterionKey | None = None
+    why: tuple[str, ...] = ()
     takes_all: bool = False
+    claims_first: bool = False
+    """What it explains belongs to it whatever else would explain it, too: a break of the music, trouble of a set-up."""
     tone: Tone = Tone.FAULT
     hue: Hue = Hue.PLAIN
     share: float | None = EASY
@@ -61,6 +75,8 @@ class FindingKind:
     """Practised with its hand or lane alone."""
     is_overall: bool = False
     """Told only if no nearer cause has been found for most of its cost."""
+    is_beyond_window: bool = False
+    """Told only where its size is more than the level lets pass."""
     is_flagged: bool = False
     """A teacher should look at the take."""
     student_on: Mapping[PlayedOn, Text] = field(default_factory=dict)

@@ -13,7 +13,7 @@ import numpy as np
 
 from ear.criteria.credits import FactsView, tenths
 from ear.criteria.kind import ScoringInput
-from ear.criteria.levels import Level, window_for
+from ear.criteria.levels import Level
 from ear.criteria.score import ABANDONED, IN_TIME, NOT_COUNTED, CriterionScore, Losses, Verdict
 from ear.criteria.table import CRITERIA, SPEAKS_FIRST, VERDICT_OF, score_criterion
 from ear.criteria.timing.scoring import timing
@@ -21,7 +21,7 @@ from ear.criterion import CriterionKey
 from ear.errors import FormatError
 from ear.facts.facts import Facts
 from ear.judging.judgement import LIKENESS, VERSION, Ceiling, Criterion, Judgement, Scores, TeacherScore
-from ear.judging.ranking import rank_findings
+from ear.judging.ranking import Atom, lost_by, rank_findings
 from ear.judging.rubric import Rubric
 from ear.judging.settings import NoteOverride
 from ear.matching.outcome import Outcome
@@ -63,7 +63,6 @@ def score(facts: Facts, rules: Rules) -> Scores:
     A take with nothing of the part scores 0 throughout.
     """
     rubric, level = rules.rubric, rules.rubric.level or rules.level
-    window = window_for(level, bpm=facts.target.bpm, grid_ticks=facts.target.grid_ticks)
     seen = _seen(facts, rules.overrides)
     beside = level.beside_share if rubric.beside_share is None else rubric.beside_share
     floor = level.floor_percent if rubric.floor_percent is None else rubric.floor_percent
@@ -71,7 +70,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
     if not facts.is_nothing and len(seen.targets):
         # Drawn even where the rubric gives it no weight.
         timed = timing(
-            seen, window=window, forgiven_most_ms=_forgiven_most_ms(facts, rubric), beside_share=beside
+            seen, level=level, forgiven_most_ms=_forgiven_most_ms(facts, rubric), beside_share=beside
         )
     judged: list[float | None] = [None] * len(facts.rows)
     if timed is not None:
@@ -83,7 +82,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
     return Scores(
         version=VERSION,
         level=level.key,
-        window=window,
+        window=timed.window if timed else level.window,
         forgiven_ms=timed.forgiven_ms if timed else 0.0,
         criteria=tuple(
             score_criterion(name, setting, seen=seen)
@@ -141,9 +140,11 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
     cost = rubric.help[step].cost if step is not None and 0 <= step < len(rubric.help) else 0.0
     late = rubric.cost_of_late(changes.late_days)
     final = round(max(0.0, capped - cost - late), 3)
-    row_costs = _row_costs(criteria, len(facts.rows))
+    atoms = lost_by(criteria, _ceiling_factors(criteria, total, capped, ceiling))
     verdicts = _verdicts(facts, criteria)
-    faults, praise = rank_findings(facts, criteria, row_costs, waived=frozenset(scores.waived))
+    ranked = rank_findings(
+        facts, criteria, atoms, lost=100.0 - capped, window=scores.window, waived=frozenset(scores.waived)
+    )
     return Judgement(
         scores=scores,
         criteria=criteria,
@@ -156,9 +157,10 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
         out_of=rubric.out_of,
         band=rubric.band(final),
         verdicts=verdicts,
-        row_costs=row_costs,
-        faults=faults,
-        praise=praise,
+        row_costs=_row_costs(atoms, len(facts.rows)),
+        faults=ranked.faults,
+        rest=ranked.rest,
+        praise=ranked.praise,
     )
 
 
@@ -272,11 +274,23 @@ def _ceiling(scores: Scores, criteria: Sequence[Criterion], total: float) -> Cei
     return min(bounds, key=lambda bound: bound.most, default=None)
 
 
-def _row_costs(criteria: Sequence[Criterion], rows: int) -> tuple[float, ...]:
+def _ceiling_factors(
+    criteria: Sequence[Criterion], total: float, capped: float, ceiling: Ceiling | None
+) -> dict[str, float]:
+    """How many times its weight a criterion has cost: one that bounds the whole has cost what the bound took, too; where
+    likeness does, all have, in proportion."""
+    lost = {c.name: math.fsum(c.losses.points) * c.weight / 100.0 for c in criteria}
+    bound_by = [ceiling.of] if ceiling and ceiling.of in lost else list(lost)
+    whole = math.fsum(lost[name] for name in bound_by)
+    if ceiling is None or whole <= 0.0 or capped >= total:
+        return {}
+    return dict.fromkeys(bound_by, 1.0 + (total - capped) / whole)
+
+
+def _row_costs(atoms: Mapping[Atom, float], rows: int) -> tuple[float, ...]:
     costs = [0.0] * rows
-    for criterion in criteria:
-        for row, points in zip(criterion.losses.row, criterion.losses.points, strict=True):
-            costs[row] += points * criterion.weight / 100.0
+    for (row, _, _), points in atoms.items():
+        costs[row] += points
     return tuple(costs)
 
 

@@ -110,10 +110,18 @@ class Ceiling:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CostedFinding:
-    """An ear note with what its rows cost, in points of the total."""
+    """An ear note with what of the loss it explains, in points of the total."""
 
     finding: Finding
     cost: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rest:
+    """What of the loss no ear note explains, in points of the total, and over how many notes it is spread."""
+
+    cost: float
+    notes: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -140,6 +148,7 @@ class Judgement:
     """Of each row, points of the total."""
     faults: tuple[CostedFinding, ...]
     """Ear notes about what went wrong or is to be known, the most costly first."""
+    rest: Rest
     praise: tuple[Finding, ...]
 
     @property

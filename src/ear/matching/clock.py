@@ -37,8 +37,8 @@ CLICK = PlayerClock.steady(1.0)
 
 
 def _straight(x: Floats, known: Floats, value: Floats) -> Floats:
-    values = np.interp(x, known, value)
-    before, behind = x < known[0], x > known[-1]
+    values = np.array(np.interp(x, known, value))
+    before, behind = np.asarray(x < known[0]), np.asarray(x > known[-1])
     values[before] = value[0] + (x[before] - known[0]) * (value[1] - value[0]) / (known[1] - known[0])
     slope = (value[-1] - value[-2]) / (known[-1] - known[-2])
     values[behind] = value[-1] + (x[behind] - known[-1]) * slope

@@ -17,6 +17,8 @@ narrow band only for takes that kept to the click. Deterministic; ties fall to t
 from collections.abc import Mapping
 from dataclasses import replace
 
+from ear.matching.last_note import with_last_note
+from ear.matching.breaks import with_breaks
 from ear.matching.landings import landed_elsewhere
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.naming import name_rows
@@ -80,6 +82,7 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool, landings: Mappi
         best = by_order(matcher, best)
     if landings:
         best = landed_elsewhere(matcher, best, landings)
+    best = with_breaks(matcher, with_last_note(matcher, best))
     link_main_strokes(matcher, best)
     linked = int((best.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, best, linked=linked)

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from ear.matching.attempts import gap_before
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.ornaments import ornaments_played
 from ear.matching.outcome import Outcome, Pair, Slip, SlipKind
@@ -37,7 +38,13 @@ def _left_over(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]
         links=links,
     )
     before = previous_of_pitch(take, usable=linked)
-    abandoned = _abandoned(matcher, hypothesis, slips)
+    abandoned = _in_gaps(matcher, hypothesis, slips, (SlipKind.RESTART, SlipKind.REPEAT_ADDED))
+    put_right = {
+        int(j): slip.target
+        for slip in slips
+        if slip.kind is SlipKind.PUT_RIGHT
+        for j in np.flatnonzero(gap_before(matcher, hypothesis, slip.target).notes)
+    }
     rows = []
     # Order matters: a second pass explains many notes at once, an ornament a few, a double one. What is
     # left is an extra note.
@@ -46,7 +53,11 @@ def _left_over(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]
     free[list(over)] = False
     ornaments = ornaments_played(matcher, hypothesis, free, brushed=grazes | doubles)
     for j in np.nonzero(~linked)[0].tolist():
-        if j in over:
+        if j in put_right:
+            rows.append(
+                Pair(target=None, take=j, outcome=Outcome.EXTRA, near=put_right[j], is_put_right=True)
+            )
+        elif j in over:
             rows.append(Pair(target=None, take=j, outcome=Outcome.EXTRA, near=over[j], is_overlaid=True))
         elif j in ornaments:
             ornament, near = ornaments[j]
@@ -74,17 +85,12 @@ def _nearest(matcher: Matcher, hypothesis: Hypothesis, j: int) -> int:
     return int(hypothesis.links.target_of[nearest])
 
 
-def _abandoned(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]) -> NDArray[np.bool_]:
-    """Unlinked take notes between the last note before a restart, or a repeat, and the first after it."""
+def _in_gaps(
+    matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...], kinds: tuple[SlipKind, ...]
+) -> NDArray[np.bool_]:
+    """Take notes in the gaps before slips of some kinds: what was played there is played again."""
     flags = np.zeros(len(matcher.take_s), dtype=bool)
     for slip in slips:
-        if slip.kind not in (SlipKind.RESTART, SlipKind.REPEAT_ADDED):
-            continue
-        # What was played before a new start is played again, so its first attempt is not counted as extra
-        # notes.
-        earlier = hypothesis.links.take_of[: slip.target]
-        start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
-        end = matcher.take_s[hypothesis.links.take_of[slip.target]]
-        flags |= (matcher.take_s > start) & (matcher.take_s < end)
-    flags &= hypothesis.links.target_of == ABSENT
+        if slip.kind in kinds:
+            flags |= gap_before(matcher, hypothesis, slip.target).notes
     return flags

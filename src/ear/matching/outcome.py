@@ -30,6 +30,9 @@ class SlipKind(StrEnum):
     SLIP = "slip"
     RECOVERY = "recovery"
     RESTART = "restart"
+    PUT_RIGHT = "put_right"
+    """A wrong key, and then the right one."""
+    LAST_NOTE_LATE = "last_note_late"
     SKIP_BAR = "skip_bar"
     SKIP = "skip"
     REPEAT_LEFT_OUT = "repeat_left_out"
@@ -56,6 +59,8 @@ class Pair(NamedTuple):
     ornament: Ornament | None = None
     is_overlaid: bool = False
     """Of a pass played over the first."""
+    is_put_right: bool = False
+    """A wrong key that was followed at once by the right one, `near`."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,6 +79,8 @@ class Slip:
 
     is_told: bool = False
     """A listener has said which of them."""
+    attempts: int = 1
+    """How often the passage was begun before it was gone through, that time included."""
 
     @property
     def is_guess(self) -> bool:

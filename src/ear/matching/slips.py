@@ -2,12 +2,12 @@
 
 import numpy as np
 
+from ear.matching.attempts import Gap, gap_before, puts_right, tries
 from ear.matching.grid import REACH_S, Floats
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.outcome import Slip, SlipKind
 from ear.matching.pace import Pace, PaceStretch
 from ear.matching.pace_fit import PacePiece
-from ear.matching.pairing import ABSENT
 from ear.matching.path import START_S
 from ear.units import TICKS_PER_QUARTER
 
@@ -19,7 +19,6 @@ BACK_REACH = 0.2
 """A jump that comes back this near to the first run's shift is a recovery, in quarters."""
 ABANDONED_SHARE = 0.5
 """A jump later is a restart if this share of what was played in the gap is the target's own."""
-MIN_ABANDONED = 2
 ADDED_BARS = 3
 """Bars of a passage that is played once more: of fewer, in time or not, a listener says that it was begun again."""
 WHOLE_SHARE = 0.8
@@ -49,12 +48,17 @@ def own_time(matcher: Matcher, hypothesis: Hypothesis) -> tuple[Pace, tuple[Slip
     slips: list[Slip] = []
     start = _start(matcher, float(level[0]), quarter_s[0])
     if start:
+        kind, attempts = _kind_of_start(matcher, hypothesis, start=start, target=first[0])
+        if kind is SlipKind.RESTART:
+            # Nobody waits for the beat to begin again.
+            start = float(level[0]) / quarter_s[0]
         slips.append(
             Slip(
                 target=first[0],
                 quarter=_place(matcher, first[0]),
                 quarters=start,
-                kind=_kind_of_start(matcher, hypothesis, start=start, target=first[0]),
+                kind=kind,
+                attempts=attempts,
             )
         )
     for k in range(1, linked.runs):
@@ -63,7 +67,7 @@ def own_time(matcher: Matcher, hypothesis: Hypothesis) -> tuple[Pace, tuple[Slip
         # was lost.
         if abs(jump) < MIN_QUARTERS:
             continue
-        kind = _kind(matcher, hypothesis, shift=level / quarter_s[k], k=k, target=first[k])
+        kind, attempts = _kind(matcher, hypothesis, shift=level / quarter_s[k], k=k, target=first[k])
         slips.append(
             Slip(
                 target=first[k],
@@ -71,6 +75,7 @@ def own_time(matcher: Matcher, hypothesis: Hypothesis) -> tuple[Pace, tuple[Slip
                 quarters=jump,
                 kind=kind,
                 could_land=_could_land(matcher, hypothesis, target=first[k], jump=jump, kind=kind),
+                attempts=attempts,
             )
         )
     return pace, tuple(slips)
@@ -108,36 +113,74 @@ def _start(matcher: Matcher, late_s: float, quarter_s: float) -> float:
     return whole if whole and abs(shift - whole) < WHOLE_BEAT_REACH else shift
 
 
-def _kind(matcher: Matcher, hypothesis: Hypothesis, *, shift: Floats, k: int, target: int) -> SlipKind:
+def _kind(
+    matcher: Matcher, hypothesis: Hypothesis, *, shift: Floats, k: int, target: int
+) -> tuple[SlipKind, int]:
+    """What a jump was, and at which attempt the music went on."""
     jump = float(shift[k] - shift[k - 1])
+    is_last = int(matcher.note_moment[target]) == len(matcher.moments) - 1
     bar = matcher.part.meters.bar_at(float(matcher.part.onset_ticks[target])).meter.bar_quarters
     bars = round(jump / bar)
     if jump > 0:
         # A jump forward in the take is a pause or a new start. It is a new start if the gap holds notes of
         # the music to come.
         before = hypothesis.path.shift[: matcher.note_moment[target]]
-        share = _abandoned_share(
-            matcher, hypothesis, target=target, shift=float(before[~np.isnan(before)][-1])
-        )
-        if share >= WHOLE_SHARE and bars >= ADDED_BARS and abs(jump - bars * bar) < WHOLE_BEAT_REACH:
-            return SlipKind.REPEAT_ADDED
-        return SlipKind.RESTART if share >= ABANDONED_SHARE else SlipKind.SLIP
+        expected = matcher.target.time[target] + float(before[~np.isnan(before)][-1])
+        expected_s = float(hypothesis.clock.take_at(np.array(expected))) * matcher.seconds_per_quarter
+        gap = gap_before(matcher, hypothesis, target)
+        if is_last and not gap.notes.any():
+            return SlipKind.LAST_NOTE_LATE, 1
+        if puts_right(matcher, hypothesis, gap, target, expected_s):
+            return SlipKind.PUT_RIGHT, 1
+        share, count = tries(matcher, hypothesis, gap, target)
+        is_in_time = bars >= ADDED_BARS and abs(jump - bars * bar) < WHOLE_BEAT_REACH
+        if is_in_time and share >= WHOLE_SHARE and _is_gone_through(matcher, hypothesis, gap, target, jump):
+            return SlipKind.REPEAT_ADDED, 1
+        return (SlipKind.RESTART, count + 1) if share >= ABANDONED_SHARE else (SlipKind.SLIP, 1)
     # Back on the first shift after having been late: the player has found the click again by leaving
     # something out.
     if k >= 2 and abs(float(shift[k] - shift[0])) < BACK_REACH and float(shift[k - 1]) > float(shift[0]):
-        return SlipKind.RECOVERY
+        return SlipKind.RECOVERY, 1
     if _is_repeat(matcher, target, -jump):
-        return SlipKind.REPEAT_LEFT_OUT
-    return SlipKind.SKIP_BAR if bars and abs(jump - bars * bar) < WHOLE_BEAT_REACH else SlipKind.SKIP
+        return SlipKind.REPEAT_LEFT_OUT, 1
+    is_whole = bars and abs(jump - bars * bar) < WHOLE_BEAT_REACH
+    return SlipKind.SKIP_BAR if is_whole else SlipKind.SKIP, 1
 
 
-def _kind_of_start(matcher: Matcher, hypothesis: Hypothesis, *, start: float, target: int) -> SlipKind:
+def _kind_of_start(
+    matcher: Matcher, hypothesis: Hypothesis, *, start: float, target: int
+) -> tuple[SlipKind, int]:
     if start < 0:
-        return SlipKind.REPEAT_LEFT_OUT if _is_repeat(matcher, target, -start) else SlipKind.EARLY_START
+        is_repeat = _is_repeat(matcher, target, -start)
+        return SlipKind.REPEAT_LEFT_OUT if is_repeat else SlipKind.EARLY_START, 1
     bar = matcher.part.meters.first.bar_quarters
-    is_whole = start >= ADDED_BARS * bar - WHOLE_BEAT_REACH
-    share = _abandoned_share(matcher, hypothesis, target=target, shift=0.0) if is_whole else 0.0
-    return SlipKind.REPEAT_ADDED if share >= WHOLE_SHARE else SlipKind.LATE_START
+    gap = gap_before(matcher, hypothesis, target)
+    share, count = tries(matcher, hypothesis, gap, target)
+    if share < ABANDONED_SHARE:
+        return SlipKind.LATE_START, 1
+    is_in_time = abs(start - round(start / bar) * bar) < WHOLE_BEAT_REACH
+    if (
+        is_in_time
+        and start >= ADDED_BARS * bar - WHOLE_BEAT_REACH
+        and share >= WHOLE_SHARE
+        and _is_gone_through(matcher, hypothesis, gap, target, start)
+    ):
+        return SlipKind.REPEAT_ADDED, 1
+    return SlipKind.RESTART, count + 1
+
+
+def _is_gone_through(
+    matcher: Matcher, hypothesis: Hypothesis, gap: Gap, target: int, quarters: float
+) -> bool:
+    """Was a passage played to its end before it was begun once more: are most moments of its last bar in the gap?"""
+    bar, scale = matcher.part.meters.first.bar_quarters, matcher.quarters_per_second
+    times, lands = matcher.target.time, float(matcher.target.time[target]) + quarters
+    written = np.unique(times[(times >= lands - bar - 1e-6) & (times < lands - 1e-6)])
+    played = hypothesis.clock.own_at(matcher.take_s[gap.notes] * scale)
+    landing = float(hypothesis.clock.own_at(np.array(gap.landing_s * scale)))
+    reach = REACH_S * scale
+    moments = np.unique(np.round(played[played >= landing - bar - reach] / reach))
+    return len(moments) >= WHOLE_SHARE * len(written)
 
 
 def _is_repeat(matcher: Matcher, target: int, quarters: float) -> bool:
@@ -179,25 +222,3 @@ def _could_land(
     if whole.sum() < 2:
         return ()
     return tuple(np.searchsorted(matcher.note_moment, first + np.flatnonzero(whole)).tolist())
-
-
-def _abandoned_share(matcher: Matcher, hypothesis: Hypothesis, *, target: int, shift: float) -> float:
-    """Of the notes of the gap before a target note how many were the target's own, from there on, at an earlier shift."""
-    before = shift
-    here = matcher.target.time >= matcher.target.time[target] - 1e-6
-    expected = hypothesis.clock.take_at(matcher.target.time[here] + before) * matcher.seconds_per_quarter
-    # The gap is what was played between the last note linked before the target note and that note itself.
-    end = matcher.take_s[hypothesis.links.take_of[target]]
-    earlier = hypothesis.links.take_of[:target]
-    start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
-    in_gap = (matcher.take_s > start) & (matcher.take_s < end - 1e-6) & (hypothesis.links.target_of == ABSENT)
-    if in_gap.sum() < MIN_ABANDONED:
-        return 0.0
-    pitch = matcher.target.pitch[here]
-    own = [
-        bool(np.any((pitch == p) & (np.abs(expected - t) < REACH_S)))
-        for t, p in zip(
-            matcher.take_s[in_gap], matcher.played.pitch[in_gap] - hypothesis.transposition, strict=True
-        )
-    ]
-    return sum(own) / len(own) if sum(own) >= MIN_ABANDONED else 0.0

@@ -75,6 +75,14 @@ def _ends_s(take: Take, match: Match, target: Ints, played: Ints) -> Floats:
     return ends
 
 
+def bar_places(part: Part, target: Ints) -> Floats:
+    """Return places of notes as bars and a fraction, from 0 at the start of bar 1."""
+    length = np.array([bar.meter.bar_ticks for bar in part.bars], dtype=float)
+    index = part.bar_of_note[target] - 1
+    places: Floats = index + part.ticks_into_bar[target] / length[index]
+    return places
+
+
 def click_seconds(part: Part, base: TimeBase, quarter: Floats) -> Floats:
     """Return where the click has each of these places, in seconds, if the player rejoins it on a beat after
     each slip: slips count as the nearest whole number of beats.

@@ -76,6 +76,7 @@ def _counts(part: Part, take: Take, match: Match) -> Counts:
     abandoned = sum(p.is_abandoned for p in left_over)
     ornaments = sum(p.ornament is not None for p in left_over)
     overlaid = sum(p.is_overlaid for p in left_over)
+    put_right = sum(p.is_put_right for p in left_over)
     in_count_in = sum(is_in_count_in(p, take) for p in left_over)
     return Counts(
         target=len(part.notes),
@@ -84,11 +85,12 @@ def _counts(part: Part, take: Take, match: Match) -> Counts:
         wrong_pitch=count[Outcome.WRONG_PITCH],
         missed=count[Outcome.MISSED],
         doubles=count[Outcome.DOUBLE],
-        extras=count[Outcome.EXTRA] - grazes - abandoned - ornaments - overlaid - in_count_in,
+        extras=count[Outcome.EXTRA] - grazes - abandoned - ornaments - overlaid - put_right - in_count_in,
         grazes=grazes,
         abandoned=abandoned,
         ornaments=ornaments,
         overlaid=overlaid,
+        put_right=put_right,
         in_count_in=in_count_in,
     )
 

@@ -68,6 +68,8 @@ class Counts:
     """Notes of ornaments, written or not."""
     overlaid: int = 0
     """Of a pass played over the first."""
+    put_right: int = 0
+    """Wrong keys, each followed at once by the right one."""
     in_count_in: int = 0
 
 

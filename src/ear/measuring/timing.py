@@ -16,7 +16,7 @@ from ear.measuring.figures import (
     steadiness,
     theil_sen,
 )  # fmt: skip
-from ear.measuring.linked import Linked
+from ear.measuring.linked import Linked, bar_places
 from ear.measuring.measures import PlaceProfile, Timing
 from ear.notes import HANDS, Hand, KitMap, Part
 
@@ -38,7 +38,7 @@ def measure_timing(
     right = ~linked.is_wrong
     ratio = match.time_base.pace.ratio(part.tempos)
     bias = float(np.median(d[right] if right.any() else d)) if len(d) else 0.0
-    bar = _bar_places(part, linked.target)
+    bar = bar_places(part, linked.target)
     drift = _drift(bar, d) if len(d) else no_figure(nothing)
     flat = d - bias - (drift.value or 0.0) * (bar - np.median(bar)) if len(d) else d
     steady = d - bias
@@ -75,14 +75,6 @@ def _bias(bias: float, d: Floats, *, has_click: bool) -> Figure:
     if not has_click:
         return no_figure(WhyNot.NO_CLICK)
     return figure(bias) if len(d) else no_figure(WhyNot.NO_NOTES)
-
-
-def _bar_places(part: Part, target: Ints) -> Floats:
-    """Places of notes as bars and a fraction, from 0 at the start of bar 1."""
-    length = np.array([bar.meter.bar_ticks for bar in part.bars], dtype=float)
-    index = part.bar_of_note[target] - 1
-    places: Floats = index + part.ticks_into_bar[target] / length[index]
-    return places
 
 
 def _drift(bar: Floats, d: Floats) -> Figure:

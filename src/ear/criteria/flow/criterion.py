@@ -3,7 +3,7 @@
 from ear.criteria.flow import FLOW, ear_notes
 from ear.criteria.flow.rules import FREE_RULES, RULES
 from ear.criteria.flow.scoring import SLIP, flow, free_flow
-from ear.criteria.kind import CriterionKind
+from ear.criteria.kind import CeilingRule, CriterionKind
 from ear.criteria.working import words
 from ear.findings.finding import findings_in
 from ear.notes import Kind
@@ -14,11 +14,16 @@ CRITERION = CriterionKind(
     key=FLOW, title=gettext_noop("Flow"), score=lambda s: flow(s.seen), score_free=lambda s: free_flow(s.seen),
     weights={Kind.KEYBOARD: 10, Kind.DRUMS: 10}, speaks=2, reported=2,
     verdicts={SLIP: gettext_noop("first note after a slip")},
+    ceiling=CeilingRule(
+        least=70.0, rate=0.3, text=gettext_noop("Flow caps the mark: at most {least} + {rate} × {by}")
+    ),
     lines={
         "late_start": words(gettext_noop("late start"), COST),
         "early_start": words(gettext_noop("early start"), COST),
         "slip": words(gettext_noop("slip in bar {bar}"), COST),
         "recovery": words(gettext_noop("comes back to the click in bar {bar}"), COST),
+        "put_right": words(gettext_noop("waits for a key put right in bar {bar}"), COST),
+        "last_note_late": words(gettext_noop("last note held back"), COST),
         "restart": words(gettext_noop("starts again in bar {bar}"), COST),
         "skip": words(gettext_noop("skips to bar {bar}"), COST),
         "repeat_left_out": words(gettext_noop("leaves out the repeat before bar {bar}"), COST),

@@ -12,20 +12,26 @@ from ear.matching.outcome import SlipKind
 SLIP = verdict("slip")
 """The first note after a slip, a skip or a restart."""
 SLIP_COSTS = {
-    SlipKind.LATE_START: 10.0,
-    SlipKind.EARLY_START: 10.0,
-    SlipKind.SLIP: 12.0,
-    SlipKind.RECOVERY: 4.0,
-    SlipKind.RESTART: 20.0,
-    SlipKind.SKIP: 15.0,
-    SlipKind.SKIP_BAR: 15.0,
-    SlipKind.REPEAT_LEFT_OUT: 10.0,
-    SlipKind.REPEAT_ADDED: 10.0,
+    SlipKind.LATE_START: 12.0,
+    SlipKind.EARLY_START: 12.0,
+    SlipKind.SLIP: 22.0,
+    SlipKind.RECOVERY: 5.0,
+    SlipKind.RESTART: 30.0,
+    SlipKind.PUT_RIGHT: 14.0,
+    SlipKind.LAST_NOTE_LATE: 16.0,
+    SlipKind.SKIP: 26.0,
+    SlipKind.SKIP_BAR: 26.0,
+    SlipKind.REPEAT_LEFT_OUT: 15.0,
+    SlipKind.REPEAT_ADDED: 15.0,
 }
-"""Points of Flow. A recovery is cheap: finding back to the click is a skill."""
-SLIP_FROM_S, SLIP_FULL_S = 0.3, 0.8
-"""A slip costs nothing at the size at which it is first told from a lead, a lag or a late note, and its
-whole cost from here on: so it matters little on which side of that border a slip is seen."""
+"""Points of Flow in a part of `PRICED_BARS`. A recovery is cheap: finding back to the click is a skill."""
+PRICED_BARS = 8
+"""In a longer part one break costs less, in a shorter one more: by the square root, so that it is heard in either."""
+SLIP_FROM_S, SLIP_FULL_S = 0.1, 0.4
+"""A break costs nothing at the size at which it is first told from a late note, and its whole price from here on: a listener
+hears that the music stopped, and hardly for how long."""
+ATTEMPT_SHARE = 0.35
+"""What each further attempt adds to the price of a new start."""
 UNFINISHED_COST = 100.0
 """Points of Flow for the whole part left unplayed at the end; in proportion for less."""
 
@@ -36,11 +42,13 @@ def flow(seen: FactsView) -> CriterionScore:
     """
     facts = seen.facts
     lines, parts = [], []
+    price = math.sqrt(PRICED_BARS / facts.target.bars)
     linked = seen.targets[seen.is_played]
     for slip in facts.slips:
         seconds = abs(slip.beats) * 60.0 / facts.target.bpm
         size = min(1.0, max(0.0, (seconds - SLIP_FROM_S) / (SLIP_FULL_S - SLIP_FROM_S)))
-        cost = tenths(SLIP_COSTS[slip.kind] * size)
+        attempts = 1.0 + ATTEMPT_SHARE * max(0, slip.attempts - 2)
+        cost = tenths(SLIP_COSTS[slip.kind] * price * attempts * size)
         row = slip.row if slip.row is not None else int(linked[0])
         if not cost or not seen.counted[row] or seen.marked_right[row]:
             continue

@@ -30,6 +30,9 @@ CRITERION = CriterionKind(
         "notes_ornament": words(
             gettext_noop("notes of ornaments that are not written, each a quarter of a note"), WEIGHED
         ),
+        "notes_put_right": words(
+            gettext_noop("wrong keys put right at once, each counts as half a note"), WEIGHED
+        ),
         "notes_overlaid": words(
             gettext_noop("notes of a pass played over the first, each a quarter of a note"), WEIGHED
         ),

@@ -207,7 +207,7 @@ def too_many(c: Context) -> Iterator[Finding]:
 
 def _is_plain(c: Context, pair: Pair) -> bool:
     """A note too many that is of nothing else."""
-    is_other = pair.is_abandoned or pair.is_overlaid or pair.ornament is not None
+    is_other = pair.is_abandoned or pair.is_overlaid or pair.is_put_right or pair.ornament is not None
     return pair.outcome is Outcome.EXTRA and not is_other and not is_in_count_in(pair, c.take)
 
 

@@ -14,10 +14,12 @@ TOO_MANY = verdict("too_many")
 EXTRA, DOUBLE, GRAZE = LossReason("extra"), LossReason("double"), LossReason("graze")
 ORNAMENT = LossReason("ornament")
 """Of an ornament that is not written."""
+PUT_RIGHT = LossReason("put_right")
 OVERLAID = LossReason("overlaid")
-ALL_TOO_MANY: dict[LossReason, Verdict] = dict.fromkeys((EXTRA, DOUBLE, GRAZE, ORNAMENT, OVERLAID), TOO_MANY)
+ALL_TOO_MANY: dict[LossReason, Verdict] = dict.fromkeys((EXTRA, DOUBLE, GRAZE, ORNAMENT, OVERLAID, PUT_RIGHT), TOO_MANY)
 EXTRA_WEIGHT, DOUBLE_WEIGHT, GRAZE_WEIGHT = 1.0, 0.5, 0.25
 ORNAMENT_WEIGHT, OVERLAID_WEIGHT = 0.25, 0.25
+PUT_RIGHT_WEIGHT = 0.5
 """What a note too many weighs against a target note. Notes of a false start weigh nothing here: they
 cost Flow. Nor do those of an ornament that is written, and what is played before the beginning."""
 
@@ -52,6 +54,7 @@ def notes(seen: FactsView, *, floor_percent: float) -> CriterionScore:
         (EXTRA, "notes_extra", EXTRA_WEIGHT),
         (DOUBLE, "notes_double", DOUBLE_WEIGHT),
         (GRAZE, "notes_graze", GRAZE_WEIGHT),
+        (PUT_RIGHT, "notes_put_right", PUT_RIGHT_WEIGHT),
         (ORNAMENT, "notes_ornament", ORNAMENT_WEIGHT),
         (OVERLAID, "notes_overlaid", OVERLAID_WEIGHT),
     ):
@@ -87,6 +90,7 @@ def _too_many(seen: FactsView) -> list[tuple[int, float, LossReason]]:
     sorts = {
         **dict.fromkeys(rows.grazes, (GRAZE_WEIGHT, GRAZE)),
         **{ornament.row: (ORNAMENT_WEIGHT, ORNAMENT) for ornament in rows.ornaments},
+        **dict.fromkeys(rows.put_right, (PUT_RIGHT_WEIGHT, PUT_RIGHT)),
         **dict.fromkeys(rows.overlaid, (OVERLAID_WEIGHT, OVERLAID)),
     }
     extras = []

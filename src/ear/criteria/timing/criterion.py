@@ -2,6 +2,7 @@
 
 from ear.criteria.kind import CeilingRule, CriterionKind
 from ear.criteria.timing import TIMING, ear_notes, praise, rules, tempo_ear_notes, tempo_rules
+from ear.criteria.timing.columns import COLUMNS
 from ear.criteria.timing.scoring import BESIDE, EARLY, LATE
 from ear.criteria.working import COUNT, words
 from ear.findings.finding import findings_in
@@ -24,6 +25,10 @@ CRITERION = CriterionKind(
             gettext_noop("in time within {full} ms"), gettext_noop("nothing from {none} ms off"),
             one_digit=("full", "none"),
         ),
+        "timing_close": words(
+            ngettext_lazy("note among quicker ones, where less is in time", "notes among quicker ones, where less is in time"),
+            gettext_noop("{count}, down to {full} ms"), one_digit=("full",),
+        ),
         "timing_forgiven": words(
             gettext_noop("constant lead (−) or lag (+) that costs nothing"), gettext_noop("{forgiven} ms"),
             signed=("forgiven",),
@@ -38,5 +43,5 @@ CRITERION = CriterionKind(
     },
     findings=(*findings_in(ear_notes), *findings_in(tempo_ear_notes), *findings_in(praise)),
     rules=(*tempo_rules.RULES, *rules.RULES), free_rules=(*tempo_rules.FREE_RULES, *rules.FREE_RULES),
-    praise=praise.praise,
+    columns=COLUMNS, praise=praise.praise,
 )  # fmt: skip

@@ -345,7 +345,7 @@ class Unsteady(InMilliseconds):
     """Notes scatter about the player's own time."""
 
     KIND = FindingKind(
-        code="unsteady", criterion=TIMING, is_overall=True,
+        code="unsteady", criterion=TIMING, why=("early", "late"), is_overall=True, is_beyond_window=True,
         teacher=gettext_noop("Unsteady: notes scatter by {size} ms about the player’s own beat."),
         student=gettext_noop("Your beat is a bit uneven. Play it slower, to a steady beat, until it feels easy. Then play it a little faster."),
     )  # fmt: skip

@@ -78,7 +78,7 @@ def lead_or_lag(c: Context) -> Iterator[Finding]:
     its own.
     """
     own = c.measures.timing.bias_ms.value
-    if own is None:
+    if own is None or c.off_click_beats is not None:
         return
     if is_computer_offset(own, c.measures.timing.spread_ms.value, notes=len(c.links)):
         return

@@ -1,9 +1,14 @@
 """Timing: each written note has the better of its credits against the click and against its player's pulse."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from ear.criteria.credits import (
     FactsView,
+    Flags,
+    Reasons,
+    Rows,
     concat_losses,
     credit,
     nan_as_zero,
@@ -12,18 +17,47 @@ from ear.criteria.credits import (
     spread_evenly,
     tenths,
 )
-from ear.criteria.levels import Window
-from ear.criteria.score import MISSED, CriterionScore, Timed, WorkingLine, verdict
+from ear.criteria.levels import Level, Window, window_for
+from ear.criteria.score import MISSED, CriterionScore, Losses, Timed, WorkingLine, verdict
 from ear.criteria.timing import TIMING
+from ear.criteria.timing.columns import BESIDE as HOW_FAR_BESIDE
+from ear.criteria.timing.columns import LOST, ROOM_MS, WAS_WITH, WIDE_MS
+from ear.measuring.figures import Floats
 
 EARLY, LATE = verdict("early"), verdict("late")
 BESIDE = verdict("beside")
 """In the player's own time, not in the click's."""
 FORGIVEN_STEPS = 8
 """In which it is tried how much of a lead or lag to forgive."""
+NEVER_WITH, WAS_WITH_SHARE = 0.2, 0.95
+"""What standing beside the click is worth at first: so much more than the level's share for who never was with it, and so
+much for who was. From there it falls to the level's share."""
 
 
-def forgiven(seen: FactsView, *, window: Window, most_ms: float) -> float:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Windows:
+    """Of each written note that counts, in ms; (n,) each."""
+
+    full_ms: Floats
+    none_ms: Floats
+
+    @classmethod
+    def of(cls, seen: FactsView, level: Level) -> "Windows":
+        """Return the level's windows, narrowed where notes stand close together."""
+        rooms = seen.own(ROOM_MS, otherwise=WIDE_MS).tolist()
+        by_room = {room: window_for(level, room_ms=room) for room in set(rooms)}
+        full, none = ([getattr(by_room[room], side) for room in rooms] for side in ("full_ms", "none_ms"))
+        return cls(full_ms=np.array(full, dtype=np.float64), none_ms=np.array(none, dtype=np.float64))
+
+    @property
+    def commonest(self) -> Window:
+        """The one that most notes have; of as many, the wider."""
+        pairs, counts = np.unique(np.stack((self.full_ms, self.none_ms)), axis=1, return_counts=True)
+        full, none = pairs[:, len(counts) - 1 - int(np.argmax(counts[::-1]))].tolist()
+        return Window(full_ms=full, none_ms=none)
+
+
+def forgiven(seen: FactsView, *, windows: Windows, most_ms: float) -> float:
     """Return how much of the constant lead or lag is forgiven, in ms with its sign, to one decimal: up to
     `most_ms`, as much as raises the score.
 
@@ -39,14 +73,27 @@ def forgiven(seen: FactsView, *, window: Window, most_ms: float) -> float:
     # on the way must not cost twice.
     tried = np.round(np.linspace(own, 0.0, FORGIVEN_STEPS + 1), 1)
     click = seen.column(seen.facts.rows.click_ms)
-    click = click[~np.isnan(click)]
-    credited = credit(np.abs(click[None, :] - tried[:, None]), full=window.full_ms, none=window.none_ms)
+    credited = credit(np.abs(click[None, :] - tried[:, None]), full=windows.full_ms, none=windows.none_ms)
     # Of equal ones argmax takes the first, which forgives most.
-    earned = np.round(credited.sum(axis=1), 2)
+    earned = np.round(nan_as_zero(credited).sum(axis=1), 2)
     return float(tried[np.argmax(earned)])
 
 
-def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_share: float) -> Timed:
+def shares_beside(seen: FactsView, beside_share: float) -> Floats:
+    """Return what each note is worth that is in time with the player's pulse, but not with the click; 1 where he is
+    with it.
+
+    It begins near 1 for who was thrown out of time, lower for who never was with the click, and falls within some bars to
+    the level's `beside_share`.
+    """
+    begins = beside_share + NEVER_WITH
+    begins += (WAS_WITH_SHARE - begins) * seen.own(WAS_WITH, otherwise=0.0)
+    worth = beside_share + np.maximum(begins - beside_share, 0.0) * (1.0 - seen.own(LOST, otherwise=0.0))
+    shares: Floats = 1.0 - seen.own(HOW_FAR_BESIDE, otherwise=0.0) * (1.0 - worth)
+    return shares
+
+
+def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_share: float) -> Timed:
     """Return the Timing score: the mean credit of the written notes.
 
     Each takes the better of its credit against the click and of a share of its credit against the player's own
@@ -55,37 +102,38 @@ def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_s
     A lead or lag up to `forgiven_most_ms` is taken off deviations from the click.
     """
     facts = seen.facts
-    forgiven_ms = forgiven(seen, window=window, most_ms=forgiven_most_ms)
+    windows = Windows.of(seen, level)
+    forgiven_ms = forgiven(seen, windows=windows, most_ms=forgiven_most_ms)
     click, pulse = seen.column(facts.rows.click_ms) - forgiven_ms, seen.column(facts.rows.pulse_ms)
-    by_pulse = nan_as_zero(credit(np.abs(pulse), full=window.full_ms, none=window.none_ms))
+    by_pulse = nan_as_zero(credit(np.abs(pulse), full=windows.full_ms, none=windows.none_ms))
     if facts.take.has_click:
-        by_click = nan_as_zero(credit(np.abs(click), full=window.full_ms, none=window.none_ms))
+        by_click = nan_as_zero(credit(np.abs(click), full=windows.full_ms, none=windows.none_ms))
         # Steady playing beside the click is worth a share of playing with it; each note takes the better of
         # the two.
-        own = np.round(beside_share * by_pulse, 2)
+        own = np.round(shares_beside(seen, beside_share) * by_pulse, 2)
         credits = np.maximum(by_click, own)
         # Half a beat: beyond it, a note is nearer to another beat of the click than to its own.
         half_beat_ms = 30_000.0 / facts.target.bpm
-        # Far from the click only the player's own pulse says whether a note came early or late.
-        judged = np.where((by_click >= own) | (np.abs(click) < half_beat_ms), click, pulse)
         by_own = own > by_click
-        beside = by_own & (np.abs(click) >= half_beat_ms) & (by_pulse >= 1.0)
+        # Far from the click, and after a slip, only the player's own pulse says whether a note came early or late.
+        judged = np.where(by_own & ((np.abs(click) >= half_beat_ms) | _after_slip(seen)), pulse, click)
+        for_beside = np.where(by_own, by_pulse - own, 0.0)
     else:
         credits, judged = by_pulse, pulse
-        by_own = beside = np.zeros(len(pulse), dtype=bool)
+        by_own, for_beside = np.zeros(len(pulse), dtype=bool), np.zeros(len(pulse))
     sure = facts.take.in_time
     is_played, rows = seen.is_played, seen.targets
-    why = reasons(
-        (~is_played, MISSED),
-        (beside, BESIDE),
-        (judged < 0, EARLY),
-        otherwise=LATE,
-    )
+    why = reasons((~is_played, MISSED), (judged < 0, EARLY), otherwise=LATE)
     credits = np.where(seen.right, 1.0, credits)
     full = int(np.sum(credits >= 1.0))
     none = int(np.sum(is_played & (credits <= 0.0)))
     missed = int(np.sum(~is_played & (credits <= 0.0)))
+    window = windows.commonest
     lines = [WorkingLine(code="timing_window", values={"full": window.full_ms, "none": window.none_ms})]
+    narrower = windows.full_ms < window.full_ms
+    if narrower.any():
+        least = round(float(windows.full_ms.min()), 1)
+        lines.append(WorkingLine(code="timing_close", values={"count": int(narrower.sum()), "full": least}))
     if abs(forgiven_ms) >= 0.5:
         lines.append(WorkingLine(code="timing_forgiven", values={"forgiven": forgiven_ms}))
     lines.append(WorkingLine(code="timing_full", values={"count": full}))
@@ -121,11 +169,29 @@ def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_s
             name=TIMING,
             score=score,
             losses=concat_losses(
-                spread(by_note, rows, 1.0 - credits, why), spread_evenly(lost - by_note, rows)
+                _losses(by_note, rows, 1.0 - credits, np.where(seen.right, 0.0, for_beside) * sure, why),
+                spread_evenly(lost - by_note, rows),
             ),
             lines=tuple(lines),
         ),
         judged_ms=np.round(judged, 2).astype(np.float64),
         within=float(np.mean(credits[is_played] >= 1.0)) if is_played.any() else None,
         forgiven_ms=forgiven_ms,
+        window=window,
     )
+
+
+def _after_slip(seen: FactsView) -> Flags:
+    """Of the written notes that count, those behind a jump of the player's time."""
+    first = min((slip.row for slip in seen.facts.slips if slip.row is not None), default=None)
+    flags: Flags = np.full(len(seen.targets), first is not None) & (seen.targets >= (first or 0))
+    return flags
+
+
+def _losses(points: float, rows: Rows, lost: Floats, for_beside: Floats, why: Reasons) -> Losses:
+    """What notes lost, apart for standing beside the click and for being early or late besides: the greater reason of a
+    row stands behind the other."""
+    both = np.concatenate((for_beside, lost - for_beside))
+    order = np.argsort(both, kind="stable")
+    all_rows, all_why = np.concatenate((rows, rows)), np.concatenate((np.full(len(rows), BESIDE), why))
+    return spread(points, all_rows[order], both[order], all_why[order])

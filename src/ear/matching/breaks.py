@@ -1,0 +1,79 @@
+"""Short stops that a path went along with: a listener hears that the music stood still, though every note is in reach.
+
+The search pays for each jump in notes, so that it creeps over a short stop, and reads a stop before each bar as a slower
+tempo. Once notes are linked, the intervals between them tell: one that is far longer than written, between others that
+are not, is a stop. What is long in a row is a tempo that changes, and left alone.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+
+from ear.matching.grid import Floats, Ints
+from ear.matching.matcher import Hypothesis, Matcher
+from ear.measuring.figures import robust_spread
+
+MIN_MOMENTS = 8
+"""Fewer intervals do not tell how steady a player is."""
+BREAK_S, BREAK_SPREADS = 0.1, 4.5
+"""An interval is a stop if it is so much longer than written, and so many times the spread of all."""
+BESIDE = 3
+"""Moments on each side from which it is told that time stayed behind."""
+STAYS_SHARE = 0.7
+"""Of the stop that those are later by."""
+ALONE_SHARE = 0.5
+"""Intervals beside a stop are longer than written by less than this share of it."""
+
+
+def with_breaks(matcher: Matcher, best: Hypothesis) -> Hypothesis:
+    """Return the hypothesis with its runs divided at short stops; the same one where there are none."""
+    linked = matcher.linked(best)
+    if not linked.runs:
+        return best
+    moment, first = np.unique(matcher.note_moment[linked.target], return_index=True)
+    if len(moment) < MIN_MOMENTS:
+        return best
+    played = _middles(matcher.take_s[best.links.take_of[linked.target]], first)
+    written = matcher.moments[moment] * matcher.seconds_per_quarter
+    stops = breaks_between(written, played, linked.run[first])
+    if not len(stops):
+        return best
+    run = best.path.run.copy()
+    for at in stops.tolist():
+        run[moment[at] :][run[moment[at] :] >= 0] += 1
+    return replace(best, path=replace(best.path, run=run))
+
+
+def _middles(values: Floats, first: Ints) -> Floats:
+    """The median of each group of consecutive values; a group begins at each of `first`."""
+    if len(first) == len(values):
+        return values
+    ends = [*first[1:].tolist(), len(values)]
+    return np.array([float(np.median(values[a:b])) for a, b in zip(first.tolist(), ends, strict=True)])
+
+
+def breaks_between(written_s: Floats, played_s: Floats, run: Ints) -> Ints:
+    """Return the moments before which time stood still; all have shape (n,), times ascending in seconds.
+
+    Where a new run begins a jump is known already.
+    """
+    inside = np.diff(run) == 0
+    gaps, longer = np.diff(written_s), np.diff(played_s)
+    if inside.sum() < MIN_MOMENTS:
+        return np.zeros(0, dtype=np.int64)
+    slow = float(np.median(longer[inside] / gaps[inside]))
+    rest = np.where(inside, longer - slow * gaps, 0.0)
+    spread = robust_spread(rest[inside])
+    least = max(BREAK_S, BREAK_SPREADS * spread)
+    candidates = np.flatnonzero(rest >= least)
+    if not len(candidates):
+        return candidates
+    level = np.concatenate(([0.0], np.cumsum(rest)))
+    stops = []
+    for k in candidates.tolist():
+        before, after = level[max(0, k + 1 - BESIDE) : k + 1], level[k + 1 : k + 1 + BESIDE]
+        beside = np.concatenate((rest[max(0, k - 1) : k], rest[k + 1 : k + 2]))
+        stays = float(np.median(after) - np.median(before)) >= STAYS_SHARE * rest[k]
+        if stays and (beside < ALONE_SHARE * rest[k]).all():
+            stops.append(k + 1)
+    return np.array(stops, dtype=np.int64)
