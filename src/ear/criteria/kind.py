@@ -23,11 +23,13 @@ Praise = Callable[[Facts, set[int]], Iterator[Finding]]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ScoringInput:
-    """What criteria are scored from: facts as they are seen, timing drawn already, and the level's floor."""
+    """What criteria are scored from: facts as they are seen, timing drawn already, the level's floor, and what of Notes
+    another key costs."""
 
     seen: FactsView
     timed: Timed
     floor_percent: float
+    other_key_share: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,6 +64,8 @@ class CriterionKind:
     """What a row is called that has lost credit."""
     losses: Mapping[LossReason, Verdict] = field(default_factory=dict)
     """Reasons that are told by a verdict of another name."""
+    of_whole: frozenset[LossReason] = frozenset()
+    """Reasons for which the whole take has lost, and no row of it is called anything."""
     lines: Mapping[str, LineWords]
     """Lines of its sum, by code."""
     ceiling: CeilingRule | None = None

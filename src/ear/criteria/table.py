@@ -35,6 +35,8 @@ VERDICT_OF: Mapping[LossReason, Verdict] = {
     for kind in REPORTED
     for reason, verdict in (*((own, own) for own in kind.verdicts), *kind.losses.items())
 }
+OF_WHOLE = frozenset(reason for kind in REPORTED for reason in kind.of_whole)
+"""Reasons that say nothing of a row."""
 FAULT_NAMES: Mapping[Verdict, Text] = {
     name: text for kind in REPORTED for name, text in kind.verdicts.items()
 }

@@ -1,4 +1,4 @@
-"""What of a take's timing one cause explains: a lane or a hand apart from the rest, chords that are rolled.
+"""What of a take's timing one cause explains: fills that rush, a lane or a hand apart from the rest, chords that are rolled.
 
 They are fitted in turn, the likeliest first, and each is taken out before the next is looked for: so one cause is told once,
 by its own name, with what it leaves unsure.
@@ -7,14 +7,20 @@ by its own name, with what it leaves unsure.
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ear.measuring.figures import Floats, Ints, robust_spread
+from ear.findings.fills import fills_of
+from ear.measuring.figures import Floats, Ints, robust_by_group, robust_spread
 from ear.notes import HANDS, Hand, KitMap, Part
 
 MIN_NOTES = 4
 """Notes, or pairs of notes, from which a cause is told."""
 APART_MS, HAND_MS, ROLL_MS = 18.0, 20.0, 12.0
 """A lane, a hand, each note of a chord, off by so much at least;"""
+FILL_MS, MOST_SHARE = 18.0, 0.6
+"""Fills, by their middle, early by so much at least, and so many of them by half of it."""
+ALL_THROUGH_SHARE = 0.5
+"""Of the bars in which a voice is, from which it is off all through."""
 SURE = 3.0
 """and by so many of its own standard errors."""
 LANE_SPREADS = 0.8
@@ -43,10 +49,17 @@ class Offset:
 class Causes:
     """`rest_ms` is what of `steady_ms` is left, and `shift_ms` what of it the lead or lag of the rest is; (links,)."""
 
+    fills: Offset | None
+    fill_numbers: Ints
+    """Of each link the number of its fill, -1 for none."""
+    are_quick: bool
+    """The fills are quick notes of a tune."""
     lanes: dict[int, Offset]
     late_hand: Hand | None
     hand: Offset | None
     roll: Offset | None
+    apart_ms: Floats
+    """What of each link these explain, rolled chords apart: by how much its voice is off from the rest."""
     rest_ms: Floats
     shift_ms: float
 
@@ -63,31 +76,81 @@ def causes_of(part: Part, target: Ints, steady_ms: Floats, bias_ms: float, *, ki
     `target` and `steady_ms` have shape (links,); `bias_ms` has been subtracted already.
     """
     rest = steady_ms.astype(np.float64).copy()
+    apart = np.zeros(len(rest))
     lanes: dict[int, Offset] = {}
     late, hand, roll = None, None, None
+    figures = fills_of(part, kit=kit)
+    number, bar = figures.number[target], part.bar_of_note[target]
+    fills = _fills(number, rest)
+    if fills is not None:
+        apart = _rush(part.onset_ticks[target], number, rest)
+        rest -= apart
     if part.instrument.has_lanes:
-        lanes = _lanes(kit.folds[part.pitches[target]], rest, bias_ms)
-        for lane, offset in lanes.items():
-            rest[kit.folds[part.pitches[target]] == lane] -= offset.size_ms
+        lane = kit.folds[part.pitches[target]]
+        lanes = _lanes(lane, rest, bias_ms, bar=bar, outside=number < 0)
+        for each, offset in lanes.items():
+            apart[lane == each] += offset.size_ms
+            rest[lane == each] -= offset.size_ms
     else:
         roll = _roll(part, target, rest)
         if roll is not None:
             # Rolled in each hand by itself, or through both.
             rolled = [rest - roll.size_ms * _place_in_chord(part, target, by_hand=by) for by in (True, False)]
             rest = min(rolled, key=robust_spread)
-        late, hand = _hand(part.hand_numbers[target], rest)
+        late, hand = _hand(part.hand_numbers[target], rest, bar=bar)
         if late is not None and hand is not None:
-            rest[part.hand_numbers[target] == HANDS.index(late)] -= hand.size_ms
+            is_late = part.hand_numbers[target] == HANDS.index(late)
+            apart[is_late] += hand.size_ms
+            rest[is_late] -= hand.size_ms
     shift = float(np.median(rest)) if len(rest) else 0.0
-    return Causes(lanes=lanes, late_hand=late, hand=hand, roll=roll, rest_ms=rest - shift, shift_ms=shift)
+    return Causes(
+        fills=fills, fill_numbers=number, are_quick=figures.is_quick, lanes=lanes, late_hand=late, hand=hand,
+        roll=roll, apart_ms=apart, rest_ms=rest - shift, shift_ms=shift,
+    )  # fmt: skip
 
 
-def _lanes(lane: Ints, rest: Floats, bias_ms: float) -> dict[int, Offset]:
-    """Lanes off from where the others are: of two, from the one that is nearer to the click."""
+def _fills(number: Ints, rest: Floats) -> Offset | None:
+    """By how much fills are early, if most of them are, and what is outside of them is not."""
+    inside = number >= 0
+    if inside.sum() < MIN_NOTES or (~inside).sum() < MIN_NOTES:
+        return None
+    outside = float(np.median(rest[~inside]))
+    offset = offset_of(rest[inside])
+    early = Offset(size_ms=offset.size_ms - outside, error_ms=offset.error_ms, count=offset.count)
+    middles = robust_by_group(number[inside], rest[inside] - outside).median
+    most_are = float(np.mean(middles <= early.size_ms / 2.0)) >= MOST_SHARE
+    return early if early.size_ms <= -FILL_MS and early.is_sure and most_are else None
+
+
+def _rush(tick: Ints, number: Ints, rest: Floats) -> Floats:
+    """How early each note of a fill is by the straight line along which fills rush, and never late; 0 outside."""
+    inside = number >= 0
+    begins = np.zeros(len(tick), dtype=np.int64)
+    for each in np.unique(number[inside]):
+        begins[number == each] = tick[number == each].min()
+    into = (tick - begins)[inside].astype(np.float64)
+    degree = 1 if len(np.unique(into)) > 1 else 0
+    line = np.polyval(np.polyfit(into, rest[inside] - float(np.median(rest[~inside])), degree), into)
+    apart = np.zeros(len(tick))
+    apart[inside] = np.minimum(0.0, line)
+    return apart
+
+
+def _is_all_through(bar: Ints, off: Floats, size_ms: float) -> bool:
+    """Is a voice off in at least half of the bars in which it is?"""
+    middles = robust_by_group(bar, off).median
+    return float(np.mean(middles * np.sign(size_ms) >= abs(size_ms) / 2.0)) >= ALL_THROUGH_SHARE
+
+
+def _lanes(
+    lane: Ints, rest: Floats, bias_ms: float, *, bar: Ints, outside: NDArray[np.bool_]
+) -> dict[int, Offset]:
+    """Lanes off from where the others are: of two, from the one that is nearer to the click. What is off in fills alone,
+    or in less than half of its bars, is not the lane's doing."""
     offsets = {
-        number: offset_of(rest[lane == number])
+        number: offset_of(rest[(lane == number) & outside])
         for number in sorted(set(lane.tolist()))
-        if int((lane == number).sum()) >= MIN_NOTES
+        if int(((lane == number) & outside).sum()) >= MIN_NOTES
     }
     if len(offsets) < 2:
         return {}
@@ -99,7 +162,12 @@ def _lanes(lane: Ints, rest: Floats, bias_ms: float) -> dict[int, Offset]:
         off = offset.size_ms - middle
         spread = robust_spread(rest[lane == number])
         own = Offset(size_ms=off, error_ms=offset.error_ms, count=offset.count)
-        if abs(off) >= max(APART_MS, LANE_SPREADS * spread) and own.is_sure:
+        at = lane == number
+        if (
+            abs(off) >= max(APART_MS, LANE_SPREADS * spread)
+            and own.is_sure
+            and _is_all_through(bar[at], rest[at] - middle, off)
+        ):
             reported[number] = own
     return reported
 
@@ -138,7 +206,7 @@ def _roll(part: Part, target: Ints, rest: Floats) -> Offset | None:
     return offset if abs(offset.size_ms) >= ROLL_MS and offset.is_sure else None
 
 
-def _hand(hand: Ints, rest: Floats) -> tuple[Hand | None, Offset | None]:
+def _hand(hand: Ints, rest: Floats, *, bar: Ints) -> tuple[Hand | None, Offset | None]:
     """The later hand, and by how much."""
     by = {side: rest[hand == HANDS.index(side)] for side in (Hand.LEFT, Hand.RIGHT)}
     if min(len(values) for values in by.values()) < MIN_NOTES:
@@ -152,4 +220,7 @@ def _hand(hand: Ints, rest: Floats) -> tuple[Hand | None, Offset | None]:
     )
     if offset.size_ms < HAND_MS or not offset.is_sure:
         return None, None
-    return (Hand.LEFT if gap > 0 else Hand.RIGHT), offset
+    late, other = (Hand.LEFT, right) if gap > 0 else (Hand.RIGHT, left)
+    at = hand == HANDS.index(late)
+    is_all_through = _is_all_through(bar[at], rest[at] - other.size_ms, offset.size_ms)
+    return (late, offset) if is_all_through else (None, None)

@@ -15,7 +15,7 @@ from ear.criteria.credits import FactsView, tenths
 from ear.criteria.kind import ScoringInput
 from ear.criteria.levels import Level
 from ear.criteria.score import ABANDONED, IN_TIME, NOT_COUNTED, CriterionScore, Losses, Verdict
-from ear.criteria.table import CRITERIA, SPEAKS_FIRST, VERDICT_OF, score_criterion
+from ear.criteria.table import CRITERIA, OF_WHOLE, SPEAKS_FIRST, VERDICT_OF, score_criterion
 from ear.criteria.timing.scoring import timing
 from ear.criterion import CriterionKey
 from ear.errors import FormatError
@@ -78,7 +78,13 @@ def score(facts: Facts, rules: Rules) -> Scores:
             judged[row] = None if ms != ms else ms
 
     # Timing is measured even without a weight: verdicts, colours and the Drift strip depend on it.
-    setting = None if timed is None else ScoringInput(seen=seen, timed=timed, floor_percent=floor)
+    setting = (
+        None
+        if timed is None
+        else ScoringInput(
+            seen=seen, timed=timed, floor_percent=floor, other_key_share=rubric.other_key_share
+        )
+    )
     return Scores(
         version=VERSION,
         level=level.key,
@@ -308,5 +314,6 @@ def _verdicts(facts: Facts, criteria: Sequence[Criterion]) -> tuple[Verdict, ...
         losses = by_name.get(name)
         if losses is not None:
             for row, why in zip(losses.losses.row, losses.losses.why, strict=True):
-                verdicts[row] = VERDICT_OF[why]
+                if why not in OF_WHOLE:
+                    verdicts[row] = VERDICT_OF[why]
     return tuple(verdicts)

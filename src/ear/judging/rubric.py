@@ -75,6 +75,7 @@ class TeacherCriterion:
 
 
 LATE_COST, MAX_LATE = 5.0, 30.0
+OTHER_KEY_SHARE = 0.3
 TEACHER_PREFIX = "hand-"
 """Of the keys of what is marked by hand, so that none is taken for a measured one."""
 
@@ -109,8 +110,10 @@ class Rubric:
     """Share of right notes up to which Notes gives nothing; None for the level's."""
     beside_share: float | None = None
     """What steady playing beside the click is worth against playing with it; None for the level's."""
+    other_key_share: float = OTHER_KEY_SHARE
+    """What of Notes it costs to play everything in another key; another octave costs nothing."""
     has_ceilings: bool = True
-    """Notes and Timing bound the whole."""
+    """Notes, Timing and Flow bound the whole."""
     late_cost: float = LATE_COST
     """Points of 100 off for each day begun after the due date, where an assignment says that late costs."""
     late_most: float = MAX_LATE
@@ -137,6 +140,8 @@ class Rubric:
             raise ValueOutOfRange("notes_floor_out_of_range", floor_most=f"{MAX_FLOOR:g}")
         if self.beside_share is not None and not 0 <= self.beside_share <= 1:
             raise ValueOutOfRange("beside_click_share_out_of_range")
+        if not 0 <= self.other_key_share <= 1:
+            raise ValueOutOfRange("other_key_share_out_of_range")
         if not (0 <= self.late_cost <= 100 and 0 <= self.late_most <= 100):
             raise ValueOutOfRange("late_cost_out_of_range")
         if not 1 <= self.out_of <= MAX_OUT_OF:
@@ -175,7 +180,7 @@ class Rubric:
             ],
             help=[(h.name, h.cost) for h in self.help], out_of=self.out_of, half_points=self.half_points,
             floor_percent=self.floor_percent, beside_share=self.beside_share, has_ceilings=self.has_ceilings,
-            late_cost=self.late_cost, late_most=self.late_most,
+            late_cost=self.late_cost, late_most=self.late_most, other_key_share=self.other_key_share,
         )  # fmt: skip
         plain: dict[str, object] = to_plain(stored)
         return plain
@@ -200,7 +205,7 @@ class Rubric:
                 help=tuple(HelpCost(name=name, cost=cost) for name, cost in stored.help),
                 out_of=stored.out_of, half_points=stored.half_points, floor_percent=stored.floor_percent,
                 beside_share=stored.beside_share, has_ceilings=stored.has_ceilings,
-                late_cost=stored.late_cost, late_most=stored.late_most,
+                late_cost=stored.late_cost, late_most=stored.late_most, other_key_share=stored.other_key_share,
             )  # fmt: skip
         except EarError as problem:
             raise FormatError(expected=term("a rubric"), actual=f"{problem}") from problem
@@ -229,6 +234,7 @@ class _StoredRubric(msgspec.Struct, kw_only=True):
     has_ceilings: bool = True
     late_cost: float = LATE_COST
     late_most: float = MAX_LATE
+    other_key_share: float = OTHER_KEY_SHARE
 
 
 def _is_name(text: str) -> bool:

@@ -26,6 +26,13 @@ class TempoStretch:
     first_bpm: float
     last_bpm: float
     click_bpm: float
+    last_click_bpm: float
+    """The one written where it ends."""
+
+    @property
+    def ratios(self) -> tuple[float, float]:
+        """The tempo played over the one written, at both ends."""
+        return self.first_bpm / self.click_bpm, self.last_bpm / self.last_click_bpm
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +55,8 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
         ratio, bpm = pace.stretches[0].first_ratio, part.tempos.first_bpm
         return (
             TempoStretch(
-                bars=(1, len(part.bars)), first_bpm=bpm * ratio, last_bpm=bpm * ratio, click_bpm=bpm
+                bars=(1, len(part.bars)), first_bpm=bpm * ratio, last_bpm=bpm * ratio, click_bpm=bpm,
+                last_click_bpm=bpm,
             ),
         )
     stretches = []
@@ -63,11 +71,11 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
             else _bar(part, stretch.last_quarter - EDGE_QUARTERS)
         )
         click = part.tempos.bpm_at(at + 1)
+        last_click = part.tempos.bpm_at(stretch.last_quarter * TICKS_PER_QUARTER - 1)
         stretches.append(
             TempoStretch(
                 bars=(first, max(first, last)), first_bpm=click * stretch.first_ratio,
-                last_bpm=part.tempos.bpm_at(stretch.last_quarter * TICKS_PER_QUARTER - 1) * stretch.last_ratio,
-                click_bpm=click,
+                last_bpm=last_click * stretch.last_ratio, click_bpm=click, last_click_bpm=last_click,
             )
         )  # fmt: skip
     return tuple(stretches)

@@ -3,7 +3,7 @@
 from ear.notes.folding import folded
 from ear.notes.form import BarSigns, WrittenForm
 from ear.notes.instrument import DRUM_CHANNEL, INSTRUMENTS, Instrument, Kind, kind_on_channel
-from ear.notes.kit import FOOT_HAT, STANDARD_KIT, KitMap, Lane
+from ear.notes.kit import FOOT_HAT, STANDARD_KIT, KitMap, Lane, is_one_family
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
 from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section, place_of
@@ -49,6 +49,7 @@ __all__ = [
     "WrittenForm",
     "allows",
     "folded",
+    "is_one_family",
     "key_alteration",
     "kind_on_channel",
     "name_in_key",

@@ -1,11 +1,11 @@
 """Who reads: a language and a school's conventions. Texts are said for a reader."""
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ear.labels.conventions import PLAIN, Conventions
-from ear.text import Text, ngettext_lazy
+from ear.text import Text, gettext_noop, ngettext_lazy
 
 
 def _plain(text: str) -> str:
@@ -58,6 +58,16 @@ def describe_bars(bars: tuple[int, int], reader: Reader) -> str:
     """Return bars, from 1, in words."""
     first, last = bars
     return reader.say(BARS, {"first": first, "last": last, "bars": last - first + 1})
+
+
+LISTED = gettext_noop("{before} and {last}")
+
+
+def listed(items: Sequence[str], reader: Reader) -> str:
+    """Return items as they are said in a row: “4”, “4 and 8”, “4, 8 and 12”."""
+    if len(items) < 2:
+        return "".join(items)
+    return reader.say(LISTED, {"before": ", ".join(items[:-1]), "last": items[-1]})
 
 
 def half_up(value: float) -> int:

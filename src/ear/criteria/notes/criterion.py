@@ -2,7 +2,8 @@
 
 from ear.criteria.kind import CeilingRule, CriterionKind
 from ear.criteria.notes import NOTES, missed_or_extra, played_elsewhere, praise, rules, wrong_notes
-from ear.criteria.notes.scoring import ALL_TOO_MANY, TOO_MANY, WRONG, free_notes, notes
+from ear.criteria.notes.nearly import NEARLY, nearly_right
+from ear.criteria.notes.scoring import ALL_TOO_MANY, OTHER_KEY, TOO_MANY, WRONG, free_notes, notes
 from ear.criteria.score import MISSED
 from ear.criteria.working import COUNT, words
 from ear.findings.finding import findings_in
@@ -11,18 +12,22 @@ from ear.text import gettext_noop, pgettext_lazy
 
 WEIGHED = "{count} → {weighed}"
 CRITERION = CriterionKind(
-    key=NOTES, title=gettext_noop("Notes"), score=lambda s: notes(s.seen, floor_percent=s.floor_percent),
+    key=NOTES, title=gettext_noop("Notes"), score=lambda s: notes(s.seen, floor_percent=s.floor_percent, other_key_share=s.other_key_share),
     score_free=lambda s: free_notes(s.seen), weights={Kind.KEYBOARD: 35, Kind.DRUMS: 30}, speaks=0, reported=1,
     verdicts={
         WRONG: gettext_noop("wrong note"), MISSED: pgettext_lazy("timing", "missed"),
         TOO_MANY: gettext_noop("extra note"),
     },
-    losses=ALL_TOO_MANY,
+    losses=ALL_TOO_MANY, of_whole=frozenset({OTHER_KEY}), columns={NEARLY: nearly_right},
     ceiling=CeilingRule(
         least=45.0, rate=0.55, text=gettext_noop("Notes caps the mark: at most {least} + {rate} × {by}")
     ),
     lines={
         "notes_right": words(gettext_noop("right notes"), gettext_noop("{count} of {of} written")),
+        "notes_nearly": words(
+            gettext_noop("nearly right: a drum of the same family, the foot for the stick, a hand in another octave"),
+            WEIGHED,
+        ),
         "notes_wrong": words(gettext_noop("wrong notes"), COUNT),
         "notes_missed": words(gettext_noop("missed notes"), COUNT),
         "notes_extra": words(gettext_noop("extra notes, each counts as one"), WEIGHED),
@@ -44,6 +49,7 @@ CRITERION = CriterionKind(
             gettext_noop("points, from 0 at {floor}% right to 100 with all right"),
             "({percent} − {floor}) ÷ (100 − {floor}) → {score}",
         ),
+        "notes_other_key": words(gettext_noop("all of it in another key"), "{by} − {percent}% → {score}"),
         "free_set": words(gettext_noop("notes inside the set"), "{right} ÷ {of} → {score}"),
         "free_short": words(gettext_noop("too few notes"), COUNT),
     },

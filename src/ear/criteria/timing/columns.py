@@ -13,6 +13,8 @@ from ear.measuring.room import room_ms
 
 ROOM_MS = "room_ms"
 """Distance of the notes about it, in ms; None where it is so wide that no level is narrowed by it."""
+APART_MS = "apart_ms"
+"""By how much its hand, its lane or its fill is off from the rest, in ms, negative early; None where it is not."""
 BESIDE, LOST, WAS_WITH = "beside", "lost", "was_with"
 """As `ClickDistance` has them; None where the player is with the click, and where the note was not played."""
 WIDE_MS = 500.0
@@ -36,8 +38,17 @@ def _of_click(values: Callable[[ClickDistance], Floats]) -> Column:
     return column
 
 
+def _apart(c: Context) -> Sequence[float | None]:
+    kept: list[float | None] = [None] * len(c.part.notes)
+    for target, ms in zip(c.linked.tolist(), c.causes.apart_ms.tolist(), strict=True):
+        if ms:
+            kept[target] = round(ms, 1)
+    return kept
+
+
 COLUMNS: Mapping[str, Column] = {
     ROOM_MS: _room,
+    APART_MS: _apart,
     BESIDE: _of_click(lambda distance: distance.beside),
     LOST: _of_click(lambda distance: distance.lost),
     WAS_WITH: _of_click(lambda distance: distance.was_with),

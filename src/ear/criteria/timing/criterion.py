@@ -35,6 +35,7 @@ CRITERION = CriterionKind(
         ),
         "timing_full": words(gettext_noop("notes in time"), COUNT),
         "timing_partly": words(gettext_noop("notes nearly in time"), CREDIT),
+        "timing_apart": words(gettext_noop("notes of a hand, a lane or a fill apart from the rest"), CREDIT),
         "timing_beside": words(gettext_noop("notes nearer the player’s own time than the click’s"), CREDIT),
         "timing_none": words(gettext_noop("notes too far off"), COUNT),
         "timing_by_chance": words(

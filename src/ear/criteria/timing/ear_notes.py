@@ -6,11 +6,11 @@ from typing import ClassVar, Self
 from ear.criteria.timing import TIMING
 from ear.findings.finding import Finding, GiveOrTake, InMilliseconds, OfHand, OfLane
 from ear.findings.gaps import Gaps, describe_hand, give_or_take, magnitude
-from ear.findings.kind import FOR_TEACHER, FULL, SLOW, FindingKind, Hue, PlayedOn, Tone
+from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, FULL, SLOW, FindingKind, Hue, PlayedOn, Tone
 from ear.findings.place_in_bar import PlaceInBar
 from ear.notes import Hand
 from ear.text import Text, gettext_noop, ngettext_lazy
-from ear.words.reader import Reader, decimal
+from ear.words.reader import Reader, decimal, listed
 
 
 class Lead(GiveOrTake):
@@ -127,6 +127,38 @@ class LaneLate(LaneApart):
             PlayedOn.SCREEN: gettext_noop("Your {lane} comes behind the rest. Tap it a little sooner; play it alone to a steady beat first."),
         },
     )  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True)
+class FillsEarly(GiveOrTake):
+    """Fills of a groove, or quick figures of a tune, come early; `in_bars` are the bars in which they do."""
+
+    in_bars: tuple[int, ...]
+    are_quick: bool
+
+    KIND = FindingKind(
+        code="fills_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=SLOW,
+        teacher=ngettext_lazy(
+            "Rushes the fill in bar {numbers}: {size}{give} ms early.",
+            "Rushes the fills in bars {numbers}: {size}{give} ms early.", by="bars_named"),
+        student=gettext_noop("Your fills come too soon. Count through them aloud, and land on the next “one” with the click."),
+    )  # fmt: skip
+    QUICK = {
+        FOR_TEACHER: ngettext_lazy(
+            "Rushes the quick notes in bar {numbers}: {size}{give} ms early.",
+            "Rushes the quick notes in bars {numbers}: {size}{give} ms early.", by="bars_named"),
+        FOR_STUDENT: gettext_noop("Your quick notes come too soon. Play them slowly and evenly, and give each its full time."),
+    }
+
+    def text(self, to: str, played_on: PlayedOn) -> Text:
+        """Return the sentence, for quick notes where they are none of a groove."""
+        return self.QUICK[to] if self.are_quick else super().text(to, played_on)
+
+    def gaps(self, reader: Reader) -> Gaps:
+        """Return the numbers of the bars, too."""
+        return super().gaps(reader) | {
+            "numbers": listed([str(bar) for bar in self.in_bars], reader), "bars_named": len(self.in_bars),
+        }  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -7,6 +7,7 @@ import numpy as np
 
 from ear.criteria.timing.ear_notes import (
     Dragging,
+    FillsEarly,
     HandLate,
     HandUnsteady,
     Lag,
@@ -116,6 +117,23 @@ def no_time(c: Context) -> Iterator[Finding]:
     """Find a take that is no more in time than random notes are."""
     if c.in_time < DOUBTFUL_BELOW and c.links:
         yield NoPulse(rows=c.in_order(c.linked), bars=c.whole(), in_time=c.in_time)
+
+
+def fills(c: Context) -> Iterator[Finding]:
+    """Find fills, or quick notes among slower ones, that are early where the rest is not."""
+    offset = c.causes.fills
+    if offset is None:
+        return
+    inside = c.causes.fill_numbers >= 0
+    early = np.isin(
+        c.causes.fill_numbers, np.unique(c.causes.fill_numbers[inside & (c.causes.apart_ms < 0.0)])
+    )
+    rows = c.in_order(c.linked[inside & early])
+    bars = sorted({c.bar_of(row) for row in rows})
+    yield FillsEarly(
+        rows=rows, bars=c.bars_of(rows), in_bars=tuple(bars), are_quick=c.causes.are_quick, size_ms=offset.size_ms,
+        error_ms=offset.error_ms,
+    )  # fmt: skip
 
 
 def lanes(c: Context) -> Iterator[Finding]:
@@ -287,5 +305,5 @@ def division(c: Context) -> Iterator[Finding]:
     yield OtherDivision(rows=rows, bars=c.whole(), played=c.free.division, asked=asked)
 
 
-RULES = (lead_or_lag, drift, no_time, lanes, places, passages, swing, hands, rolled_chords, unsteady)
+RULES = (lead_or_lag, drift, no_time, fills, lanes, places, passages, swing, hands, rolled_chords, unsteady)
 FREE_RULES = (division, no_time, lead_or_lag, drift, lanes, places, passages, unsteady)

@@ -20,8 +20,8 @@ from ear.criteria.credits import (
 from ear.criteria.levels import Level, Window, window_for
 from ear.criteria.score import MISSED, CriterionScore, Losses, Timed, WorkingLine, verdict
 from ear.criteria.timing import TIMING
+from ear.criteria.timing.columns import APART_MS, LOST, ROOM_MS, WAS_WITH, WIDE_MS
 from ear.criteria.timing.columns import BESIDE as HOW_FAR_BESIDE
-from ear.criteria.timing.columns import LOST, ROOM_MS, WAS_WITH, WIDE_MS
 from ear.measuring.figures import Floats
 
 EARLY, LATE = verdict("early"), verdict("late")
@@ -29,6 +29,10 @@ BESIDE = verdict("beside")
 """In the player's own time, not in the click's."""
 FORGIVEN_STEPS = 8
 """In which it is tried how much of a lead or lag to forgive."""
+APART_FULL, APART_NONE, APART_SHARE = 0.25, 2.25, 0.18
+"""A voice apart from the rest, or a fill that rushes, is heard however near to the click it is: it loses nothing up to the
+first share of the level's window, and from the second on as much as this share of all notes is worth. It is heard as one
+voice, however many notes it has."""
 NEVER_WITH, WAS_WITH_SHARE = 0.2, 0.95
 """What standing beside the click is worth at first: so much more than the level's share for who never was with it, and so
 much for who was. From there it falls to the level's share."""
@@ -121,9 +125,14 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
     else:
         credits, judged = by_pulse, pulse
         by_own, for_beside = np.zeros(len(pulse), dtype=bool), np.zeros(len(pulse))
+    apart = seen.own(APART_MS, otherwise=0.0)
+    together = _together(apart, level.window.full_ms)
+    is_apart = (together < 1.0) & (credits > 0.0)
+    credits = np.round(credits * together, 2)
+    for_beside = np.minimum(for_beside, 1.0 - credits)
     sure = facts.take.in_time
     is_played, rows = seen.is_played, seen.targets
-    why = reasons((~is_played, MISSED), (judged < 0, EARLY), otherwise=LATE)
+    why = reasons((~is_played, MISSED), (np.where(is_apart, apart, judged) < 0, EARLY), otherwise=LATE)
     credits = np.where(seen.right, 1.0, credits)
     full = int(np.sum(credits >= 1.0))
     none = int(np.sum(is_played & (credits <= 0.0)))
@@ -138,7 +147,11 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
         lines.append(WorkingLine(code="timing_forgiven", values={"forgiven": forgiven_ms}))
     lines.append(WorkingLine(code="timing_full", values={"count": full}))
     is_partly = (credits > 0.0) & (credits < 1.0)
-    for code, these in (("timing_partly", is_partly & ~by_own), ("timing_beside", is_partly & by_own)):
+    for code, these in (
+        ("timing_partly", is_partly & ~by_own & ~is_apart),
+        ("timing_apart", is_partly & is_apart),
+        ("timing_beside", is_partly & by_own & ~is_apart),
+    ):
         if these.any():
             worth = round(float(credits[these].sum()), 2)
             lines.append(WorkingLine(code=code, values={"count": int(these.sum()), "credit": worth}))
@@ -179,6 +192,16 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
         forgiven_ms=forgiven_ms,
         window=window,
     )
+
+
+def _together(apart_ms: Floats, full_ms: float) -> Floats:
+    """What each note is worth for its voice's being with the rest, 0 to 1."""
+    share = float(np.mean(apart_ms != 0.0)) if len(apart_ms) else 0.0
+    if not share:
+        return np.ones(len(apart_ms))
+    lost = 1.0 - credit(np.abs(apart_ms), full=APART_FULL * full_ms, none=APART_NONE * full_ms)
+    worth: Floats = np.maximum(0.0, 1.0 - lost * APART_SHARE / share)
+    return worth
 
 
 def _after_slip(seen: FactsView) -> Flags:

@@ -159,6 +159,16 @@ class FasterFrom(TempoMoved):
     )  # fmt: skip
 
 
+class TempoChangeIgnored(TempoMoved):
+    """A written change of tempo is not made: `first_bpm` is played where `last_bpm` is written."""
+
+    KIND = FindingKind(
+        code="tempo_change_ignored", criterion=TIMING, tone=Tone.FACT, share=FULL,
+        teacher=gettext_noop("Plays {tempo_first} in {bars} where {tempo_last} is written."),
+        student=gettext_noop("In {bars} the tempo changes to {tempo_last}, and you stayed at {tempo_first}. Listen to the click there first, then play along."),
+    )  # fmt: skip
+
+
 class TempoMoves(TempoMoved):
     """The tempo moves, between these two."""
 

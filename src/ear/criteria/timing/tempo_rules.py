@@ -18,6 +18,7 @@ from ear.criteria.timing.tempo_ear_notes import (
     Slows,
     SlowsInBars,
     SlowsIntoEnd,
+    TempoChangeIgnored,
     TempoMoved,
     TempoMoves,
 )
@@ -51,7 +52,7 @@ def pace(c: Context) -> Iterator[Finding]:
     if c.pace is None or not c.links:
         return
     first, last = c.pace
-    yield _moved(c, Slows if last < first else Hurries, c.whole(), first, last)
+    yield _told(c, Slows if last < first else Hurries, c.whole(), first, last)
 
 
 def moving(c: Context) -> Iterator[Finding]:
@@ -62,52 +63,60 @@ def moving(c: Context) -> Iterator[Finding]:
     if not stretches or c.match.time_base.pace.is_steady:
         return
     if len(stretches) == 1:
-        stretch = stretches[0]
-        yield _moved(
-            c,
-            _named(Slows, Hurries, stretch.first_bpm, stretch.last_bpm),
-            stretch.bars,
-            stretch.first_bpm,
-            stretch.last_bpm,
-        )
+        yield _moved(c, _named(Slows, Hurries, stretches[0].ratios), stretches[0])
         return
     if len(stretches) >= MOVES_FROM:
         all_bpm = [bpm for s in stretches for bpm in (s.first_bpm, s.last_bpm)]
-        yield _moved(c, TempoMoves, c.whole(), min(all_bpm), max(all_bpm))
+        yield _told(c, TempoMoves, c.whole(), min(all_bpm), max(all_bpm))
         return
     has_returned = False
-    if _ratios(stretches[0])[0] != _ratios(stretches[0])[1]:
+    if stretches[0].ratios[0] != stretches[0].ratios[1]:
         yield _bends(c, stretches[0])
     for k, (before, here) in enumerate(pairwise(stretches)):
-        if has_returned or (
-            abs(_ratios(here)[0] / _ratios(before)[1] - 1.0) <= BACK_WITHIN
-            and here.first_bpm == here.last_bpm
-        ):
+        if has_returned or (_is_as(here.ratios[0], before.ratios[1]) and not _is_bent(here)):
             # The way back, or where a bend comes to rest.
             has_returned = False
             continue
         after = stretches[k + 2] if k + 2 < len(stretches) else None
-        if after is None and _is_end(c, here):
-            to = here.last_bpm
-            yield _moved(
-                c, _named(SlowsIntoEnd, HurriesIntoEnd, before.last_bpm, to), here.bars, before.last_bpm, to
-            )
-        elif after is not None and abs(_ratios(after)[0] / _ratios(before)[1] - 1.0) <= BACK_WITHIN:
+        moved = (before.ratios[1], here.ratios[1])
+        if _ignores_change(before, here):
+            has_returned = after is not None and _is_as(after.ratios[0], before.ratios[1])
+            yield _told(c, TempoChangeIgnored, _bars_to(c, here, after), here.first_bpm, here.click_bpm)
+        elif after is None and _is_end(c, here):
+            kind = _named(SlowsIntoEnd, HurriesIntoEnd, moved)
+            yield _told(c, kind, here.bars, before.last_bpm, here.last_bpm)
+        elif after is not None and _is_as(after.ratios[0], before.ratios[1]):
             has_returned = True
             yield _apart(c, before, here)
-        elif here.first_bpm != here.last_bpm:
+        elif _is_bent(here):
             yield _bends(c, here)
         else:
-            yield _moved(c, _named(SlowerFrom, FasterFrom, before.last_bpm, here.first_bpm),
-                         (here.bars[0], len(c.part.bars) if after is None else here.bars[1]), before.last_bpm, here.first_bpm)  # fmt: skip
+            kind = _named(SlowerFrom, FasterFrom, moved)
+            yield _told(c, kind, _bars_to(c, here, after), before.last_bpm, here.first_bpm)
 
 
-def _ratios(stretch: TempoStretch) -> tuple[float, float]:
-    return stretch.first_bpm / stretch.click_bpm, stretch.last_bpm / stretch.click_bpm
+def _is_as(ratio: float, other: float) -> bool:
+    return abs(ratio / other - 1.0) <= BACK_WITHIN
 
 
-def _named(slower: type[TempoMoved], faster: type[TempoMoved], first: float, last: float) -> type[TempoMoved]:
-    return slower if last < first else faster
+def _is_bent(stretch: TempoStretch) -> bool:
+    return stretch.ratios[0] != stretch.ratios[1]
+
+
+def _ignores_change(before: TempoStretch, here: TempoStretch) -> bool:
+    """Is another tempo written from here on, that is not played?"""
+    return here.click_bpm != before.last_click_bpm and not _is_bent(here)
+
+
+def _bars_to(c: Context, here: TempoStretch, after: TempoStretch | None) -> tuple[int, int]:
+    return here.bars[0], len(c.part.bars) if after is None else here.bars[1]
+
+
+def _named(
+    slower: type[TempoMoved], faster: type[TempoMoved], ratios: tuple[float, float]
+) -> type[TempoMoved]:
+    """Which of the two it is, by what is played over what is written."""
+    return slower if ratios[1] < ratios[0] else faster
 
 
 def _is_end(c: Context, stretch: TempoStretch) -> bool:
@@ -116,18 +125,18 @@ def _is_end(c: Context, stretch: TempoStretch) -> bool:
 
 
 def _bends(c: Context, stretch: TempoStretch) -> Finding:
-    first, last = stretch.first_bpm, stretch.last_bpm
-    return _moved(c, _named(SlowsInBars, HurriesInBars, first, last), stretch.bars, first, last)
+    return _moved(c, _named(SlowsInBars, HurriesInBars, stretch.ratios), stretch)
 
 
 def _apart(c: Context, before: TempoStretch, here: TempoStretch) -> Finding:
     """Some bars slower or faster than those about them; slower where notes are lost, that, too."""
     first, last = before.last_bpm, (here.first_bpm + here.last_bpm) / 2.0
-    lost = _lost(c, here.bars) if last < first else 0
+    ratios = before.ratios[1], sum(here.ratios) / 2.0
+    lost = _lost(c, here.bars) if ratios[1] < ratios[0] else 0
     if lost:
         rows = _rows_in(c, here.bars)
         return SlowerAndLost(rows=rows, bars=here.bars, first_bpm=first, last_bpm=last, count=lost)
-    return _moved(c, _named(SlowerBars, FasterBars, first, last), here.bars, first, last)
+    return _told(c, _named(SlowerBars, FasterBars, ratios), here.bars, first, last)
 
 
 def _lost(c: Context, bars: tuple[int, int]) -> int:
@@ -139,7 +148,11 @@ def _lost(c: Context, bars: tuple[int, int]) -> int:
     return count if count >= MIN_LOST and count >= LOST_TIMES * elsewhere * int(inside.sum()) else 0
 
 
-def _moved(c: Context, kind: type[TempoMoved], bars: tuple[int, int], first: float, last: float) -> Finding:
+def _moved(c: Context, kind: type[TempoMoved], stretch: TempoStretch) -> Finding:
+    return _told(c, kind, stretch.bars, stretch.first_bpm, stretch.last_bpm)
+
+
+def _told(c: Context, kind: type[TempoMoved], bars: tuple[int, int], first: float, last: float) -> Finding:
     return kind(rows=_rows_in(c, bars), bars=bars, first_bpm=first, last_bpm=last)
 
 
