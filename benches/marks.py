@@ -19,7 +19,7 @@ from ear.assess import assess
 from ear.criteria.levels import DEFAULT_LEVEL, LEVELS
 from ear.notes import Hand, Kind, Part, Take, TakeNote, place_of
 from ear.players.pieces import SNARE, drum_part, keyboard_part
-from ear.players.robot import Habits, play
+from ear.players.robot import Habits, Jump, play
 
 SEEDS = range(15)
 BARS = (12, 16, 24, 32)
@@ -254,6 +254,11 @@ SWEEPS = (
 )  # fmt: skip
 
 
+PAUSES = tuple(round(0.2 + 0.05 * k, 2) for k in range(43))
+"""Beats by which the music stands still once, before bar 5 of 8."""
+MAX_PAUSE_STEP, MAX_PAUSE_RANGE = 4.0, 15.0
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Swept:
     """Mean marks along a sweep, where the mean rose against the sense, and its greatest fall."""
@@ -286,6 +291,7 @@ def report(*, with_sweeps: bool = True) -> Iterator[str]:
         yield from _table(pool)
         if with_sweeps:
             yield from _sweeps(pool)
+            yield from _pauses(pool)
 
 
 def _table(pool: ProcessPoolExecutor) -> Iterator[str]:
@@ -334,3 +340,33 @@ def _sweeps(pool: ProcessPoolExecutor) -> Iterator[str]:
             for a, b, rise in swept_row.inversions:
                 yield f"      rises by {rise:.2f} from {a:g} to {b:g}"
     yield f"inversions: {inversions}; greatest step {worst[0]:.1f} ({worst[1]})"
+
+
+def _pauses(pool: ProcessPoolExecutor) -> Iterator[str]:
+    """One pause in an otherwise clean take, by its length: no length may cost much more than its neighbour, nor any than
+    any other. Unlike the sweeps, longer is not worse: after whole beats the player is with the click again."""
+    yield ""
+    yield f"one pause of {PAUSES[0]:g} to {PAUSES[-1]:g} beats before bar 5 of 8: mean marks, greatest step, range; of any seed"
+    for kind in Kind:
+        jobs = [
+            MarkingJob(
+                kind=kind, seed=seed, bars=8, habits=replace(CLEAN, jumps=(Jump(bar=5, quarters=beats),))
+            )
+            for beats in PAUSES
+            for seed in SEEDS
+        ]  # fmt: skip
+        marks = list(pool.map(mark_of, jobs, chunksize=8))
+        rows = [marks[k : k + len(SEEDS)] for k in range(0, len(marks), len(SEEDS))]
+        means = [statistics.fmean(row) for row in rows]
+        by_seed = [list(of_seed) for of_seed in zip(*rows, strict=True)]
+        steps, ranges = zip(*(_step_and_range(of_seed) for of_seed in by_seed), strict=True)
+        step, whole = _step_and_range(means)
+        is_held = step <= MAX_PAUSE_STEP and whole <= MAX_PAUSE_RANGE
+        yield (
+            f"  {kind.value:9} step {step:4.1f}, range {whole:4.1f}{'' if is_held else ' !'}; of any seed "
+            f"{max(steps):4.1f}, {max(ranges):4.1f};  {' '.join(f'{mean:.0f}' for mean in means[::3])}"
+        )
+
+
+def _step_and_range(marks: Sequence[float]) -> tuple[float, float]:
+    return max(abs(b - a) for a, b in pairwise(marks)), max(marks) - min(marks)

@@ -70,6 +70,7 @@ def _schema_2(facts: Facts, judged: Judgement) -> dict[str, object]:
                 *(_note_2(facts, t.finding, t.cost) for t in judged.faults),
                 *(_note_2(facts, finding, 0.0) for finding in judged.praise),
             ],
+            "rest": to_plain(judged.rest),
         },
     }  # fmt: skip
 

@@ -6,7 +6,7 @@ from ear.assess import Assessment
 from ear.criteria.levels import LEVELS
 from ear.findings.kind import FOR_TEACHER
 from ear.findings.rendering import render_finding
-from ear.judging.working import describe_ceiling, describe_line
+from ear.judging.working import describe_ceiling, describe_line, describe_rest
 from ear.words.reader import ENGLISH, decimal, signed
 from ear.words.why_not import WHY_NOT
 
@@ -61,5 +61,7 @@ def _lines(a: Assessment) -> Iterator[str]:
         yield f"- {render_finding(fault.finding, FOR_TEACHER, ENGLISH)}{cost}"
     if len(judged.faults) > EAR_NOTES_SHOWN:
         yield f"  and {len(judged.faults) - EAR_NOTES_SHOWN} more"
+    if judged.rest.cost >= 0.05:
+        yield f"- {describe_rest(judged.rest, ENGLISH)}"
     for finding in judged.praise:
         yield f"+ {render_finding(finding, FOR_TEACHER, ENGLISH)}"

@@ -120,18 +120,24 @@ class FlowTest(TestCase):
 
     def test_each_slip_costs_its_points(self) -> None:
         for kind, cost in (
-            (SlipKind.LATE_START, 10), (SlipKind.EARLY_START, 10), (SlipKind.SLIP, 12), (SlipKind.RECOVERY, 4),
-            (SlipKind.RESTART, 20), (SlipKind.SKIP, 15), (SlipKind.SKIP_BAR, 15),
+            (SlipKind.LATE_START, 17), (SlipKind.EARLY_START, 17), (SlipKind.SLIP, 31.1), (SlipKind.RECOVERY, 7.1),
+            (SlipKind.RESTART, 42.4), (SlipKind.SKIP, 36.8), (SlipKind.SKIP_BAR, 36.8), (SlipKind.PUT_RIGHT, 19.8),
+            (SlipKind.LAST_NOTE_LATE, 22.6),
         ):  # fmt: skip
             with self.subTest(kind):
-                # Four beats are two seconds: from 0.8 s on a slip costs all.
-                self.assertEqual(self.flow((kind, 4.0)), 100.0 - cost)
-                self.assertEqual(self.flow((kind, -4.0)), 100.0 - cost)
+                # Four beats are two seconds: from 0.4 s on a break costs all; in four bars √2 times as much as in eight.
+                self.assertAlmostEqual(self.flow((kind, 4.0)), 100.0 - cost)
+                self.assertAlmostEqual(self.flow((kind, -4.0)), 100.0 - cost)
 
     def test_a_small_slip_costs_less_and_several_add_up(self) -> None:
-        # 1.1 beats are 0.55 s: half of the way from 0.3 to 0.8, so half of 12.
-        self.assertEqual(self.flow((SlipKind.SLIP, 1.1)), 94.0)
-        self.assertEqual(self.flow((SlipKind.SLIP, 4.0), (SlipKind.RESTART, 4.0)), 68.0)
+        # Half a beat is 0.25 s: half of the way from 0.1 to 0.4, so half of 31.1.
+        self.assertEqual(self.flow((SlipKind.SLIP, 0.5)), 84.4)
+        self.assertEqual(self.flow((SlipKind.SLIP, 4.0), (SlipKind.RESTART, 4.0)), 26.5)
+
+    def test_each_further_attempt_costs_more(self) -> None:
+        facts = extract_facts(quarters(), played())
+        again = SlipFact(kind=SlipKind.RESTART, bar=2, beat=1, beats=4, row=4, attempts=3)
+        self.assertEqual(criterion(replace(facts, slips=(again,)), "flow").score, 42.7)
 
     def test_bars_left_unplayed_at_the_end_cost_their_share(self) -> None:
         self.assertEqual(self.flow(unplayed=1), 75.0)

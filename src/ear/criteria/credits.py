@@ -85,8 +85,9 @@ def credit(size: Floats, *, full: Floats | float, none: Floats | float) -> Float
     It works element by element, and over `full` and `none`, too.
     """
     width = np.maximum(np.subtract(none, full), 1e-9)
-    shares: Floats = np.round(np.clip((none - size) / width, 0.0, 1.0), 2)
-    return np.where(size <= full, 1.0, shares)
+    shares = np.round(np.clip((none - size) / width, 0.0, 1.0), 2)
+    credits: Floats = np.where(size <= full, 1.0, shares).astype(np.float64)
+    return credits
 
 
 def tenths(value: float) -> float:

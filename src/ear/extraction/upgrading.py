@@ -10,6 +10,7 @@ from typing import Any
 
 from ear.criteria.notes.wrong_notes import Confused, Confusion, commonest_of
 from ear.criteria.table import FINDINGS
+from ear.criteria.timing.columns import BESIDE, LOST, ROOM_MS
 from ear.errors import FormatError
 from ear.extraction.codec import facts_to_json
 from ear.extraction.finding_codec import finding_from_json
@@ -18,6 +19,7 @@ from ear.extraction.first_release import facts_of_first_release
 from ear.facts.facts import SCHEMA
 from ear.plain import from_plain
 from ear.text import term
+from ear.units import TICKS_PER_QUARTER
 
 SECOND_RELEASE = 2
 OF_SIZE = (
@@ -47,11 +49,22 @@ def upgrade_facts(data: Any) -> dict[str, object]:
         findings = [
             upgraded for stored in data["findings"] if (upgraded := upgrade_finding(stored)) is not None
         ]
-        return {**data, "findings": findings, "schema": SCHEMA}
+        rows = {**data["rows"], "own": _columns(data)}
+        return {**data, "rows": rows, "findings": findings, "schema": SCHEMA}
     except (KeyError, TypeError, ValueError, IndexError, AttributeError) as problem:
         raise FormatError(
             expected=term("facts of a take"), actual=f"{type(problem).__name__}: {problem}"
         ) from problem
+
+
+def _columns(data: Mapping[str, Any]) -> dict[str, list[float]]:
+    """What Timing has to know of each note, as it was judged then: one window by the grid of the part, and who is beside
+    the click has been there for long."""
+    target = data["target"]
+    grid_ms = 60_000.0 / target["bpm"] * target["grid_ticks"] / TICKS_PER_QUARTER
+    notes = target["notes"]
+    beside = {BESIDE: [1.0] * notes, LOST: [1.0] * notes}
+    return {ROOM_MS: [round(grid_ms, 1)] * notes, **(beside if data["take"]["has_click"] else {})}
 
 
 def upgrade_finding(data: Mapping[str, Any]) -> dict[str, object] | None:

@@ -4,8 +4,9 @@ import numpy as np
 
 from ear.editing.sections import PlayedSection, stretches
 from ear.facts.facts import RowFacts, SectionFact
+from ear.matching.fit import robust_spread
 from ear.matching.outcome import Outcome
-from ear.measuring.figures import robust_spread, theil_sen
+from ear.measuring.figures import theil_sen
 from ear.notes import Part
 from ear.units import TICKS_PER_QUARTER
 

@@ -10,14 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.findings.fills import fills_of
-from ear.measuring.figures import Floats, Ints, robust_by_group, robust_spread
+from ear.matching.fit import robust_spread
+from ear.measuring.figures import Floats, Ints, robust_by_group
 from ear.notes import HANDS, Hand, KitMap, Part
 
 MIN_NOTES = 4
 """Notes, or pairs of notes, from which a cause is told."""
 APART_MS, HAND_MS, ROLL_MS = 18.0, 20.0, 12.0
 """A lane, a hand, each note of a chord, off by so much at least;"""
-FILL_MS, MOST_SHARE = 18.0, 0.6
+FILL_MS, EARLY_SHARE = 18.0, 0.6
 """Fills, by their middle, early by so much at least, and so many of them by half of it."""
 ALL_THROUGH_SHARE = 0.5
 """Of the bars in which a voice is, from which it is off all through."""
@@ -118,7 +119,7 @@ def _fills(number: Ints, rest: Floats) -> Offset | None:
     offset = offset_of(rest[inside])
     early = Offset(size_ms=offset.size_ms - outside, error_ms=offset.error_ms, count=offset.count)
     middles = robust_by_group(number[inside], rest[inside] - outside).median
-    most_are = float(np.mean(middles <= early.size_ms / 2.0)) >= MOST_SHARE
+    most_are = float(np.mean(middles <= early.size_ms / 2.0)) >= EARLY_SHARE
     return early if early.size_ms <= -FILL_MS and early.is_sure and most_are else None
 
 

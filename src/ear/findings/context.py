@@ -82,7 +82,9 @@ class Context:
         bias = self.measures.timing.bias_ms.value
         if bias is None or not self.match.time_base.pace.is_click:
             return None
-        beat_ms = 60_000.0 / self.part.tempos.first_bpm * self.part.meters.first.beat_ticks / TICKS_PER_QUARTER
+        beat_ms = (
+            60_000.0 / self.part.tempos.first_bpm * self.part.meters.first.beat_ticks / TICKS_PER_QUARTER
+        )
         return bias / beat_ms if abs(bias) >= OFF_CLICK_BEATS * beat_ms else None
 
     @cached_property

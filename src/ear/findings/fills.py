@@ -75,14 +75,18 @@ def _without_timekeeper(part: Part, beat: NDArray[np.int64], kit: KitMap) -> set
 def _quick(part: Part, beat: NDArray[np.int64]) -> set[tuple[int, int]]:
     """Bars and beats with notes that follow one another much closer than is usual in the part."""
     moments: dict[tuple[int, int], set[int]] = {}
-    for bar, at, tick in zip(part.bar_of_note.tolist(), beat.tolist(), part.onset_ticks.tolist(), strict=True):
+    for bar, at, tick in zip(
+        part.bar_of_note.tolist(), beat.tolist(), part.onset_ticks.tolist(), strict=True
+    ):
         moments.setdefault((bar, at), set()).add(tick)
     gaps = {
         place: min(b - a for a, b in pairwise(sorted(ticks)))
         for place, ticks in moments.items()
         if len(ticks) > MIN_STROKES
     }
-    closest = [min((b - a for a, b in pairwise(sorted(t))), default=0) for t in moments.values() if len(t) > 1]
+    closest = [
+        min((b - a for a, b in pairwise(sorted(t))), default=0) for t in moments.values() if len(t) > 1
+    ]
     if not closest:
         return set()
     usual = float(np.median(closest))

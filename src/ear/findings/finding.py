@@ -103,6 +103,10 @@ class Finding(ABC):
             return ()
         return (Claim(rows=self.rows, criterion=kind.criterion, why=kind.why),)
 
+    def is_within(self, full_ms: float) -> bool:
+        """Return whether it is a figure that a window of full credit lets pass, so that nobody need hear of it."""
+        return False
+
     def without_rows(self) -> Self:
         """Return the finding as lists show it: its sentence, without its evidence."""
         return replace(self, rows=())

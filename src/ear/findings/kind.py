@@ -75,8 +75,6 @@ class FindingKind:
     """Practised with its hand or lane alone."""
     is_overall: bool = False
     """Told only if no nearer cause has been found for most of its cost."""
-    is_beyond_window: bool = False
-    """Told only where its size is more than the level lets pass."""
     is_flagged: bool = False
     """A teacher should look at the take."""
     student_on: Mapping[PlayedOn, Text] = field(default_factory=dict)

@@ -81,9 +81,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
     setting = (
         None
         if timed is None
-        else ScoringInput(
-            seen=seen, timed=timed, floor_percent=floor, other_key_share=rubric.other_key_share
-        )
+        else ScoringInput(seen=seen, timed=timed, floor_percent=floor, other_key_share=rubric.other_key_share)
     )
     return Scores(
         version=VERSION,

@@ -67,7 +67,7 @@ def rank_findings(
         for finding in facts.findings
         if (narrowed := without_waived(finding, waived, facts.rows)) is not None
     ]
-    about = [f for f in findings if f.kind.tone is not Tone.PRAISE and not _is_within(f, window)]
+    about = [f for f in findings if f.kind.tone is not Tone.PRAISE and not f.is_within(window.full_ms)]
     costed, unclaimed = _allocated(about, atoms)
     costed.sort(key=lambda t: (-t.cost, t.finding.bars or (0, 0), t.finding.code))
     faults = _each_cause_once(costed)
@@ -84,11 +84,6 @@ def rank_findings(
     )
 
 
-def _is_within(finding: Finding, window: Window) -> bool:
-    """Is it a figure that the level lets pass?"""
-    return finding.kind.is_beyond_window and abs(finding.size) <= window.full_ms
-
-
 def _allocated(
     findings: Sequence[Finding], atoms: Mapping[Atom, float]
 ) -> tuple[list[CostedFinding], dict[Atom, float]]:
@@ -97,7 +92,7 @@ def _allocated(
     by_row: dict[int, list[Atom]] = defaultdict(list)
     for atom in atoms:
         by_row[atom[0]].append(atom)
-    told: list[CostedFinding] = []
+    kept: list[CostedFinding] = []
     first = [f for f in findings if f.kind.claims_first]
     overall = [f for f in findings if f.kind.is_overall]
     others = [f for f in findings if not f.kind.claims_first and not f.kind.is_overall]
@@ -109,10 +104,10 @@ def _allocated(
             finding, own = claimed.pop(best)
             if costs[best] < MIN_COST and not _is_always_shown(finding):
                 continue
-            told.append(CostedFinding(finding=finding, cost=costs[best]))
+            kept.append(CostedFinding(finding=finding, cost=costs[best]))
             for atom in own:
                 left.pop(atom, None)
-    return told, left
+    return kept, left
 
 
 def _claimed(claims: Iterable[Claim], by_row: Mapping[int, list[Atom]]) -> list[Atom]:
@@ -162,9 +157,12 @@ def _best_bars(facts: Facts, row_costs: Mapping[int, float]) -> list[Finding]:
         return []
     faulty = {at[i] for i in range(facts.target.notes) if row_costs.get(i, 0.0) > 0.0}
     # A note too many stands in the bar of the note beside it.
-    faulty |= {at[near] for n, near in enumerate(facts.rows.near) if near is not None and row_costs.get(n, 0.0) > 0.0}
+    faulty |= {
+        at[near] for n, near in enumerate(facts.rows.near) if near is not None and row_costs.get(n, 0.0) > 0.0
+    }
     unplaced = any(
-        row_costs.get(n, 0.0) > 0.0 and facts.rows.near[n] is None for n in range(facts.target.notes, len(facts.rows))
+        row_costs.get(n, 0.0) > 0.0 and facts.rows.near[n] is None
+        for n in range(facts.target.notes, len(facts.rows))
     )
     played = set(at)
     run: list[int] = []

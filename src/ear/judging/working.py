@@ -4,11 +4,17 @@ from ear.criteria.score import WorkingLine
 from ear.criteria.table import CRITERIA, LINES
 from ear.criteria.working import LineText
 from ear.criterion import CriterionKey
-from ear.judging.judgement import LIKENESS, Ceiling
-from ear.text import gettext_noop
+from ear.judging.judgement import LIKENESS, Ceiling, Rest
+from ear.text import gettext_noop, ngettext_lazy
 from ear.words.reader import Reader, decimal
 
 LIKENESS_CAPS = gettext_noop("Barely recognisable as this exercise: at most")
+
+THE_REST = ngettext_lazy(
+    "The rest, {cost} points, was lost on {count} note.",
+    "The rest, {cost} points, is spread over {count} notes.",
+)
+THE_REST_OF_ALL = gettext_noop("The rest, {cost} points, belongs to no note in particular.")
 
 
 def describe_line(line: WorkingLine, reader: Reader) -> LineText:
@@ -26,3 +32,9 @@ def describe_ceiling(ceiling: Ceiling, reader: Reader) -> LineText:
         return LineText(label=reader.say(LIKENESS_CAPS, {}), figure=decimal(ceiling.most))
     values = {"least": f"{bound.least:g}", "rate": f"{bound.rate:g}", "by": decimal(ceiling.by, 1)}
     return LineText(label=reader.say(bound.text, values), figure=decimal(ceiling.most))
+
+
+def describe_rest(rest: Rest, reader: Reader) -> str:
+    """Return what of the loss no ear note explains, in a reader's words."""
+    text = THE_REST if rest.notes else THE_REST_OF_ALL
+    return reader.say(text, {"cost": decimal(rest.cost, 1), "count": rest.notes})

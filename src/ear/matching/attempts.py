@@ -61,16 +61,16 @@ def tries(matcher: Matcher, hypothesis: Hypothesis, gap: Gap, target: int) -> tu
     explained, count = 0, 0
     waiting = np.ones(len(played_s), dtype=bool)
     while True:
-        found = _most_at_one_shift(shift[waiting])
-        if found.sum() < max(MIN_TRIED, TRY_SHARE * len(played_s)):
+        one_try = most_at_one_shift(shift[waiting])
+        if one_try.sum() < max(MIN_TRIED, TRY_SHARE * len(played_s)):
             break
-        explained, count = explained + int(found.sum()), count + 1
-        waiting[np.flatnonzero(waiting)[found]] = False
+        explained, count = explained + int(one_try.sum()), count + 1
+        waiting[np.flatnonzero(waiting)[one_try]] = False
     return explained / len(played_s), count
 
 
-def _most_at_one_shift(shift: Floats) -> NDArray[np.bool_]:
-    """Which rows have an entry within reach of the shift that most rows have; shape (notes, targets), NaN for none."""
+def most_at_one_shift(shift: Floats) -> NDArray[np.bool_]:
+    """Return which rows have an entry within reach of the shift that most rows have; shape (notes, targets), NaN for none."""
     all_shifts = shift[~np.isnan(shift)]
     best = np.zeros(len(shift), dtype=bool)
     for middle in np.unique(np.round(all_shifts / REACH_S)) * REACH_S:
@@ -80,12 +80,22 @@ def _most_at_one_shift(shift: Floats) -> NDArray[np.bool_]:
     return best
 
 
-def puts_right(matcher: Matcher, hypothesis: Hypothesis, gap: Gap, target: int, expected_s: float) -> bool:
+def puts_right(matcher: Matcher, hypothesis: Hypothesis, gap: Gap, target: int) -> bool:
     """Return whether a gap is a wrong key that was put right: one where the landing note was expected, and the right one
     soon after."""
     played_s = matcher.take_s[gap.notes]
     if not 0 < len(played_s) <= MAX_PUT_RIGHT:
         return False
+    before = np.flatnonzero(hypothesis.links.take_of[:target] != ABSENT)
+    if not len(before):
+        return False
+    # By his own clock the landing note follows the one before as it is written.
+    clock, scale = hypothesis.clock, matcher.quarters_per_second
+    from_s = float(matcher.take_s[hypothesis.links.take_of[before[-1]]])
+    due = (
+        clock.own_at(np.array(from_s * scale)) + matcher.target.time[target] - matcher.target.time[before[-1]]
+    )
+    expected_s = float(clock.take_at(due)) / scale
     pitch = matcher.played.pitch[gap.notes] - hypothesis.transposition
     here = np.abs(matcher.target.time - matcher.target.time[target]) < 1e-6
     is_wrong = ~np.isin(pitch, matcher.target.pitch[here])

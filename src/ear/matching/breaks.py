@@ -9,18 +9,21 @@ from dataclasses import replace
 
 import numpy as np
 
+from ear.matching.fit import robust_spread
 from ear.matching.grid import Floats, Ints
 from ear.matching.matcher import Hypothesis, Matcher
-from ear.measuring.figures import robust_spread
 
 MIN_MOMENTS = 8
 """Fewer intervals do not tell how steady a player is."""
 BREAK_S, BREAK_SPREADS = 0.1, 4.5
 """An interval is a stop if it is so much longer than written, and so many times the spread of all."""
-BESIDE = 3
-"""Moments on each side from which it is told that time stayed behind."""
-STAYS_SHARE = 0.7
+BESIDE = 4
+"""Moments on each side from which it is told that time stayed behind: by the means of both halves of them, so that two notes
+of a swung beat, or some that are late by themselves, are no stop."""
+STAYS_SHARE = 0.65
 """Of the stop that those are later by."""
+MAX_STOPS_SHARE = 0.3
+"""Of all intervals: what is longer every second or third time is a rhythm, played otherwise than written."""
 ALONE_SHARE = 0.5
 """Intervals beside a stop are longer than written by less than this share of it."""
 
@@ -73,7 +76,12 @@ def breaks_between(written_s: Floats, played_s: Floats, run: Ints) -> Ints:
     for k in candidates.tolist():
         before, after = level[max(0, k + 1 - BESIDE) : k + 1], level[k + 1 : k + 1 + BESIDE]
         beside = np.concatenate((rest[max(0, k - 1) : k], rest[k + 1 : k + 2]))
-        stays = float(np.median(after) - np.median(before)) >= STAYS_SHARE * rest[k]
+        stays = all(
+            half.mean() - before.mean() >= STAYS_SHARE * rest[k]
+            for half in (after[: BESIDE // 2], after[BESIDE // 2 :])
+            if len(half)
+        )
         if stays and (beside < ALONE_SHARE * rest[k]).all():
             stops.append(k + 1)
-    return np.array(stops, dtype=np.int64)
+    is_rhythm = len(stops) > MAX_STOPS_SHARE * int(inside.sum())
+    return np.array([] if is_rhythm else stops, dtype=np.int64)

@@ -7,6 +7,8 @@ import numpy as np
 from ear.matching.grid import Floats, Ints
 
 ROUNDS = 12
+MAD_TO_SD = 1.4826
+"""Median absolute deviation to standard deviation, for a normal distribution."""
 MIN_SCALE = 0.004
 """Quarters: below a few ms all residuals weigh alike."""
 
@@ -18,9 +20,17 @@ class Lines:
     slope: float
     level: Floats
     spread: float
-    """1.4826 x median absolute deviation of the residuals, in quarters."""
+    """Robust spread of the residuals, in quarters."""
     slope_error: float
     """Standard error of the slope for that spread; infinite where nothing fixes a slope."""
+
+
+def robust_spread(values: Floats) -> float:
+    """Return 1.4826 times the median absolute deviation about the median.
+
+    The values have shape (n,), n >= 1.
+    """
+    return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
 
 
 def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
@@ -44,7 +54,7 @@ def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
         weight = 1.0 / np.maximum(np.abs(residual), MIN_SCALE)
     for r in range(runs):
         level[r] = np.median((x - slope * b)[run == r])
-    spread = 1.4826 * float(np.median(np.abs(x - slope * b - level[run])))
+    spread = MAD_TO_SD * float(np.median(np.abs(x - slope * b - level[run])))
     apart = b - (np.bincount(run, b, runs) / np.bincount(run, minlength=runs))[run]
     leverage = float(np.sqrt(np.sum(apart * apart)))
     error = spread / leverage if leverage > 0 else float("inf")

@@ -6,6 +6,7 @@ subsequences", Comm. ACM 20, 1977; here by rows of the table).
 
 import numpy as np
 
+from ear.matching.fit import robust_spread
 from ear.matching.grid import Ints
 from ear.notes import Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -29,8 +30,7 @@ def scatter(part: Part, take: Take) -> float | None:
     played = np.maximum(np.diff(take.onsets_s[[j for _, j in pairs]][first]), SHORTEST_S)
     if len(written) < MIN_GAPS:
         return None
-    ratios = np.log(played / written)
-    return 1.4826 * float(np.median(np.abs(ratios - np.median(ratios))))
+    return robust_spread(np.log(played / written))
 
 
 def in_order(a: Ints, b: Ints) -> list[tuple[int, int]]:

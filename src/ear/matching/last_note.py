@@ -29,22 +29,29 @@ def with_last_note(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     path = best.path
     shift_before = float(path.shift[~np.isnan(path.shift)][-1])
     expected_s, latest_s = (
-        float(best.clock.take_at(np.array(matcher.moments[last] + shift_before + late))) * matcher.seconds_per_quarter
+        float(best.clock.take_at(np.array(matcher.moments[last] + shift_before + late)))
+        * matcher.seconds_per_quarter
         for late in (0.0, MAX_BEATS * matcher.part.bars[-1].meter.beat_ticks / 480)
     )
     pitch = matcher.played.pitch - best.transposition
-    there = (best.links.target_of == ABSENT) & (matcher.take_s > expected_s + REACH_S) & (matcher.take_s <= latest_s)
+    there = (
+        (best.links.target_of == ABSENT)
+        & (matcher.take_s > expected_s + REACH_S)
+        & (matcher.take_s <= latest_s)
+    )
     there &= matcher.take_s > matcher.take_s[best.links.take_of[played_before]].max()
-    found = {
+    played_late = {
         target: int(np.flatnonzero(there & (pitch == matcher.target.pitch[target]))[0])
         for target in wanted.tolist()
         if (there & (pitch == matcher.target.pitch[target])).any()
     }
-    if 2 * len(found) < len(wanted):
+    if 2 * len(played_late) < len(wanted):
         return best
-    for target, take in found.items():
+    for target, take in played_late.items():
         best.links.link(target, take)
     shift, run = path.shift.copy(), path.run.copy()
-    own = best.clock.own_at(np.array(min(matcher.take_s[list(found.values())]) * matcher.quarters_per_second))
+    own = best.clock.own_at(
+        np.array(min(matcher.take_s[list(played_late.values())]) * matcher.quarters_per_second)
+    )
     shift[last], run[last] = float(own) - matcher.moments[last], int(run.max()) + 1
     return replace(best, path=replace(path, shift=shift, run=run))

@@ -17,9 +17,9 @@ narrow band only for takes that kept to the click. Deterministic; ties fall to t
 from collections.abc import Mapping
 from dataclasses import replace
 
-from ear.matching.last_note import with_last_note
 from ear.matching.breaks import with_breaks
 from ear.matching.landings import landed_elsewhere
+from ear.matching.last_note import with_last_note
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.naming import name_rows
 from ear.matching.octaves import octaves_meant
@@ -31,6 +31,7 @@ from ear.matching.pairing import ABSENT
 from ear.matching.search import search
 from ear.matching.short import by_order, is_short
 from ear.matching.slips import own_time
+from ear.matching.wrong_in_a_row import link_wrong_in_a_row
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 FOREIGN_SHARE = 0.4
@@ -82,6 +83,7 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool, landings: Mappi
         best = by_order(matcher, best)
     if landings:
         best = landed_elsewhere(matcher, best, landings)
+    link_wrong_in_a_row(matcher, best)
     best = with_breaks(matcher, with_last_note(matcher, best))
     link_main_strokes(matcher, best)
     linked = int((best.links.take_of != ABSENT).sum())

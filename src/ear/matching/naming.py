@@ -8,8 +8,10 @@ from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.ornaments import ornaments_played
 from ear.matching.outcome import Outcome, Pair, Slip, SlipKind
 from ear.matching.overlaid import overlaid
-from ear.matching.pairing import ABSENT, is_double, is_graze, previous_of_pitch
+from ear.matching.pairing import ABSENT, PUT_RIGHT_S, WRONG_REACH_S, is_double, is_graze, previous_of_pitch
 
+MIN_LATE_S = 0.06
+"""A right key that comes no later than this after its place was not kept waiting by a wrong one."""
 TARGET_OUTCOMES = (Outcome.MISSED, Outcome.WRONG_PITCH, Outcome.MATCHED)
 
 
@@ -46,10 +48,12 @@ def _left_over(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]
         for j in np.flatnonzero(gap_before(matcher, hypothesis, slip.target).notes)
     }
     rows = []
+    put_right |= _put_right_in_time(matcher, hypothesis, ~linked & ~abandoned & ~doubles & ~grazes)
     # Order matters: a second pass explains many notes at once, an ornament a few, a double one. What is
     # left is an extra note.
     over = overlaid(matcher, hypothesis, ~linked & ~abandoned)
     free = ~linked & ~abandoned
+    free[list(put_right)] = False
     free[list(over)] = False
     ornaments = ornaments_played(matcher, hypothesis, free, brushed=grazes | doubles)
     for j in np.nonzero(~linked)[0].tolist():
@@ -94,3 +98,22 @@ def _in_gaps(
         if slip.kind in kinds:
             flags |= gap_before(matcher, hypothesis, slip.target).notes
     return flags
+
+
+def _put_right_in_time(
+    matcher: Matcher, hypothesis: Hypothesis, candidates: NDArray[np.bool_]
+) -> dict[int, int]:
+    """Wrong keys that stand where a note was expected which follows at once, and is late: with the target note of each."""
+    links, take_s = hypothesis.links, matcher.take_s
+    expected_s = matcher.places(hypothesis.path, hypothesis.clock).expected_s
+    right = np.flatnonzero(links.target_is_right & ~np.isnan(expected_s))
+    played_s = take_s[links.take_of[right]]
+    late = played_s - expected_s[right]
+    put_right: dict[int, int] = {}
+    for j in np.flatnonzero(candidates).tolist():
+        off = np.abs(take_s[j] - expected_s[right])
+        follows = (played_s > take_s[j]) & (played_s <= take_s[j] + PUT_RIGHT_S)
+        fits = np.flatnonzero(follows & (late >= MIN_LATE_S) & (off < late) & (off < WRONG_REACH_S))
+        if len(fits):
+            put_right[j] = int(right[fits[np.argmin(off[fits])]])
+    return put_right

@@ -19,6 +19,10 @@ FAR_REACH_S = 0.4
 """How far from its place a note's own key still counts as played for it, where the music is slow…"""
 FAR_SHARE = 0.45
 """… and no further than this share of the way to the moment beside it: it is nearest to its own."""
+PUT_RIGHT_S = 0.6
+"""A right key so soon after a wrong one puts it right, in time."""
+TOGETHER_S = 0.08
+"""Notes of a chord are no further apart."""
 MIN_ROLLED, ROLLED_GAP_S = 2, 0.12
 """Notes of a chord that show it to be rolled, and how soon after the last of them the next follows."""
 DOUBLE_REACH_S = 0.12
@@ -89,6 +93,7 @@ def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floa
     for expected_s in (places.expected_s, places.fallback_s):
         _link_same_pitch(links, target, take, take_s=take_s, weakness_s=weakness_s, expected_s=expected_s)
     _link_wrong(links, target, take, take_s=take_s, expected_s=places.expected_s)
+    _link_put_right(links, target, take, take_s=take_s)
     _link_far(links, target, take, take_s=take_s, expected_s=places.expected_s)
     _link_rolled(links, target, take, take_s=take_s)
     return links
@@ -134,6 +139,33 @@ def _link_wrong(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, e
     before = links.take_of == ABSENT
     _link_nearest(links, i, j, cost)
     links.is_wrong |= before & (links.take_of != ABSENT)
+
+
+def _link_put_right(links: Links, target: Onsets, take: Onsets, *, take_s: Floats) -> None:
+    """Notes whose wrong key was followed at once by the right one: the right one is theirs."""
+    for i in np.flatnonzero(links.is_wrong).tolist():
+        wrong_s = take_s[links.take_of[i]]
+        right = np.flatnonzero(
+            (links.target_of == ABSENT)
+            & (take.pitch == target.pitch[i])
+            & (take_s > wrong_s)
+            & (take_s <= wrong_s + PUT_RIGHT_S)
+        )
+        if len(right):
+            links.target_of[links.take_of[i]] = ABSENT
+            links.is_wrong[i] = False
+            links.link(i, int(right[0]))
+            _link_beside(links, i, target, take, take_s=take_s)
+
+
+def _link_beside(links: Links, i: int, target: Onsets, take: Onsets, *, take_s: Floats) -> None:
+    """The notes of a chord that waited for one of them, and were played with it."""
+    mates = np.flatnonzero((links.take_of == ABSENT) & (np.abs(target.time - target.time[i]) < 1e-6))
+    for mate in mates.tolist():
+        near = np.abs(take_s - take_s[links.take_of[i]]) <= TOGETHER_S
+        own = np.flatnonzero((links.target_of == ABSENT) & (take.pitch == target.pitch[mate]) & near)
+        if len(own):
+            links.link(mate, int(own[0]))
 
 
 def _link_far(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats) -> None:

@@ -124,13 +124,10 @@ def _kind(
     if jump > 0:
         # A jump forward in the take is a pause or a new start. It is a new start if the gap holds notes of
         # the music to come.
-        before = hypothesis.path.shift[: matcher.note_moment[target]]
-        expected = matcher.target.time[target] + float(before[~np.isnan(before)][-1])
-        expected_s = float(hypothesis.clock.take_at(np.array(expected))) * matcher.seconds_per_quarter
         gap = gap_before(matcher, hypothesis, target)
         if is_last and not gap.notes.any():
             return SlipKind.LAST_NOTE_LATE, 1
-        if puts_right(matcher, hypothesis, gap, target, expected_s):
+        if puts_right(matcher, hypothesis, gap, target):
             return SlipKind.PUT_RIGHT, 1
         share, count = tries(matcher, hypothesis, gap, target)
         is_in_time = bars >= ADDED_BARS and abs(jump - bars * bar) < WHOLE_BEAT_REACH

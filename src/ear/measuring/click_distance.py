@@ -12,8 +12,8 @@ import numpy as np
 
 from ear.measuring.figures import Floats
 
-BESIDE_BEATS = 0.25
-"""Fully beside the click from a quarter of a beat on: nearer, it is a matter of degree."""
+BESIDE_BEATS = 0.2
+"""Fully beside the click from a fifth of a beat on: nearer, it is a matter of degree."""
 KEPT_BEATS, LEFT_BEATS = 0.04, 0.12
 """Beats per bar by which his pulse moves against the click: he keeps its tempo up to the first (1 % in four-four), and plays
 at another from the second on. Who plays at another tempo crosses the click's beats by chance, and is not with it there."""
@@ -32,14 +32,16 @@ class ClickDistance:
     off_beats: Floats
     """From the nearest beat of the click, -0.5 to 0.5, negative early."""
     beside: Floats
-    """0 with the click, 1 from a quarter of a beat on, or at another tempo."""
+    """0 with the click, 1 from a fifth of a beat on, or at another tempo."""
     lost: Floats
     """How long he has not been with the click: 1 from sixteen bars on, and at another tempo."""
     was_with: Floats
     """How surely he has been with it before: 1 from two bars on."""
 
 
-def click_distance(bar: Floats, late_ms: Floats, beat_ms: Floats, breaks: Sequence[int] = ()) -> ClickDistance:
+def click_distance(
+    bar: Floats, late_ms: Floats, beat_ms: Floats, breaks: Sequence[int] = ()
+) -> ClickDistance:
     """Return how far a pulse stands from the click.
 
     `bar` says where notes are, in bars and fractions, ascending; `late_ms` how late the player's pulse is there, in ms,
@@ -54,7 +56,9 @@ def click_distance(bar: Floats, late_ms: Floats, beat_ms: Floats, breaks: Sequen
     beside = 1.0 - near * kept
     lost, was_with = np.zeros(len(bar)), np.zeros(len(bar))
     lost_bars = with_bars = 0.0
-    for k, (step, away) in enumerate(zip(np.diff(bar, prepend=bar[:1]).tolist(), beside.tolist(), strict=True)):
+    for k, (step, away) in enumerate(
+        zip(np.diff(bar, prepend=bar[:1]).tolist(), beside.tolist(), strict=True)
+    ):
         with_bars = min(SURE_BARS, with_bars + step * (1.0 - away))
         lost_bars += step * away - step * (1.0 - away) * LOST_BARS / BACK_BARS
         lost_bars = min(LOST_BARS, max(0.0, lost_bars))

@@ -6,8 +6,8 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-MAD_TO_SD = 1.4826
-"""Median absolute deviation to standard deviation, for a normal distribution."""
+from ear.matching.fit import MAD_TO_SD, robust_spread
+
 ALL_PAIRS_UP_TO = 300
 """Notes up to which every pair gives a slope; beyond, pairs half the notes apart do."""
 
@@ -50,14 +50,6 @@ def figure(value: float) -> Figure:
 def no_figure(why: WhyNot) -> Figure:
     """Return a figure that is missing, with the reason."""
     return Figure(why_not=why)
-
-
-def robust_spread(values: Floats) -> float:
-    """Return 1.4826 times the median absolute deviation about the median.
-
-    The values have shape (n,), n >= 1.
-    """
-    return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
 
 
 def steadiness(values: Floats, *, small: float) -> float:

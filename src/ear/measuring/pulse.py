@@ -8,8 +8,8 @@ takes linear time). Notes far off their line are drawn near it before the second
 
 import numpy as np
 
-from ear.matching.fit import local_lines
-from ear.measuring.figures import Floats, robust_spread
+from ear.matching.fit import local_lines, robust_spread
+from ear.measuring.figures import Floats
 
 REACH_QUARTERS = 8.0
 """So far to either side the pulse is taken from."""

@@ -55,7 +55,10 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
         ratio, bpm = pace.stretches[0].first_ratio, part.tempos.first_bpm
         return (
             TempoStretch(
-                bars=(1, len(part.bars)), first_bpm=bpm * ratio, last_bpm=bpm * ratio, click_bpm=bpm,
+                bars=(1, len(part.bars)),
+                first_bpm=bpm * ratio,
+                last_bpm=bpm * ratio,
+                click_bpm=bpm,
                 last_click_bpm=bpm,
             ),
         )

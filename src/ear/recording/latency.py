@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ear.errors import ValueOutOfRange
+from ear.matching.fit import robust_spread
 
 MIN_BEATS = 6
 """So many beats must have been tapped: of eight two may be missed."""
@@ -15,7 +16,6 @@ OUTLIER_SPREADS = 3.0
 SPREAD_FLOOR_MS = 6.0
 STEADY_MS = 25.0
 """Taps that spread further say little about the set-up."""
-MAD_TO_SD = 1.4826
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,12 +55,12 @@ def calibrate(taps_ms: Sequence[float], beats_ms: Sequence[float]) -> Calibratio
     if offs.size < MIN_BEATS:
         raise ValueOutOfRange("too_few_taps", beats_least=MIN_BEATS, size=offs.size)
     middle = float(np.median(offs))
-    spread = max(SPREAD_FLOOR_MS, MAD_TO_SD * float(np.median(np.abs(offs - middle))))
+    spread = max(SPREAD_FLOOR_MS, robust_spread(offs))
     used = offs[np.abs(offs - middle) <= OUTLIER_SPREADS * spread]
     offset = float(np.median(used))
     return Calibration(
         offset_ms=offset,
-        spread_ms=MAD_TO_SD * float(np.median(np.abs(used - offset))),
+        spread_ms=robust_spread(used),
         taps=int(used.size),
         left_out=int(taps.size - used.size),
     )

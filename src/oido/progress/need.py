@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from django.utils.translation import gettext as _
 
-from ear.measuring.figures import robust_spread
+from ear.matching.fit import robust_spread
 from ear.progress.standings import TakeFigures
 from oido.people.models import SchoolClass, User
 from oido.progress.progress import (

@@ -17,6 +17,7 @@ from ear.drawing.verdicts import RowAt, Selection, place_of_row
 from ear.findings.finding import Finding
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
 from ear.findings.rendering import render_finding
+from ear.judging.working import describe_rest
 from ear.labels.counting import syllable
 from ear.notes import Part
 from ear.words.controls import describe_controls
@@ -87,6 +88,8 @@ class Report:
     look: ReportView
     ear_notes: tuple[EarNote, ...]
     more_notes: tuple[EarNote, ...]
+    rest: str
+    """What no ear note explains of what was lost; empty where that is next to nothing."""
     praise: tuple[str, ...]
     remarks: tuple[NumberedRemark, ...]
     table: tuple["BarFigures", ...]
@@ -114,6 +117,10 @@ class Fault(NamedTuple):
     last_s: float
 
 
+MIN_REST = 0.1
+"""Points that are worth a line."""
+
+
 def make_report(
     analysed: AnalysedTake,
     *,
@@ -132,6 +139,7 @@ def make_report(
         look=look,
         ear_notes=ear_notes[:SHOWN_FIRST],
         more_notes=ear_notes[SHOWN_FIRST:],
+        rest=describe_rest(rest, reader) if (rest := analysed.judgement.rest).cost >= MIN_REST else "",
         praise=tuple(
             render_finding(finding, to, reader, played_on=analysed.take.played_on)
             for finding in analysed.judgement.praise

@@ -142,9 +142,13 @@ class RubricForm(forms.Form):
         label=gettext_lazy("Notes earn nothing below, % right"), min_value=0, max_value=MAX_FLOOR, required=False,
         help_text=gettext_lazy("empty: as the level of strictness says (40 to 70%)"),
     )  # fmt: skip
+    other_key_percent = forms.FloatField(
+        label=gettext_lazy("Another key costs, % of Notes"), min_value=0, max_value=100,
+        help_text=gettext_lazy("when everything is played in another key; another octave costs nothing"),
+    )  # fmt: skip
     has_ceilings = forms.BooleanField(
-        label=gettext_lazy("Notes and Timing cap the mark"), required=False,
-        help_text=gettext_lazy("no more than 45 + 0.55 × Notes, and no more than 20 + 0.8 × Timing"),
+        label=gettext_lazy("Notes, Timing and Flow cap the mark"), required=False,
+        help_text=gettext_lazy("no more than 45 + 0.55 × Notes, 20 + 0.8 × Timing or 70 + 0.3 × Flow"),
     )  # fmt: skip
     out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=MAX_OUT_OF)
     half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)
@@ -164,7 +168,7 @@ class RubricForm(forms.Form):
                 "forgiven_ms": f"{rubric.forgiven_bias_ms:g}",
                 "beside_percent": _shown(None if rubric.beside_share is None else round(100 * rubric.beside_share, 1)),
                 "floor_percent": _shown(rubric.floor_percent), "has_ceilings": rubric.has_ceilings, "out_of": rubric.out_of, "half_points": rubric.half_points,
-                "late_cost": f"{rubric.late_cost:g}", "late_most": f"{rubric.late_most:g}",
+                "other_key_percent": f"{100 * rubric.other_key_share:g}", "late_cost": f"{rubric.late_cost:g}", "late_most": f"{rubric.late_most:g}",
                 **{f"weight-{criterion}": f"{weights.get(criterion, 0):g}" for criterion in self.criteria},
             },
         )  # fmt: skip
@@ -233,6 +237,7 @@ class RubricForm(forms.Form):
             ),
             beside_share=None if c["beside_percent"] is None else c["beside_percent"] / 100,
             floor_percent=c["floor_percent"],
+            other_key_share=c["other_key_percent"] / 100,
             has_ceilings=c["has_ceilings"],
             out_of=c["out_of"],
             half_points=c["half_points"],

@@ -86,7 +86,7 @@ class CrescendoFlat(LoudnessRamp):
     """A crescendo does not rise."""
 
     KIND = FindingKind(
-        code="ramp_flat", criterion=DYNAMICS,
+        code="ramp_flat", criterion=DYNAMICS, claims_first=True,
         teacher=gettext_noop("The crescendo in {bars} does not rise: {played} steps a beat, {written} written."),
         student=gettext_noop("From bar {first} to {last} it should grow. Begin softer than you think, so that there is room."),
     )  # fmt: skip
@@ -96,7 +96,7 @@ class DiminuendoFlat(LoudnessRamp):
     """A diminuendo does not fall."""
 
     KIND = FindingKind(
-        code="ramp_flat_down", criterion=DYNAMICS,
+        code="ramp_flat_down", criterion=DYNAMICS, claims_first=True,
         teacher=gettext_noop("The diminuendo in {bars} does not fall: {played} steps a beat, {written} written."),
         student=gettext_noop("From bar {first} to {last} it should get softer. Begin louder, so that there is room to come down."),
     )  # fmt: skip

@@ -147,6 +147,10 @@ class OffClick(TimeSlip):
         student=gettext_noop("You came in between two clicks and stayed there. Count the beats aloud: the first note is on “one”."),
     )  # fmt: skip
 
+    def claims(self) -> tuple[Claim, ...]:
+        """Return all that these rows lost by their time, too: near the click, they are late or early, not beside it."""
+        return (*super().claims(), Claim(rows=self.beside, criterion=TIMING))
+
 
 class LastNoteLate(TimeSlip):
     """The last note or chord is held back."""
@@ -170,7 +174,9 @@ class Restarts(TimeSlip):
         teacher=gettext_noop("Breaks off and starts again from {where}."),
         student=gettext_noop("You went back to {where}. When something goes wrong, keep counting and join in again."),
     )  # fmt: skip
-    OFF_CLICK = gettext_noop("Breaks off and starts again from {where}; from there on {off} of a beat off the click.")
+    OFF_CLICK = gettext_noop(
+        "Breaks off and starts again from {where}; from there on {off} of a beat off the click."
+    )
     AT_LAST = gettext_noop("Gets through {where} only at the {nth} attempt.")
 
     def text(self, to: str, played_on: PlayedOn) -> Text:
@@ -261,7 +267,9 @@ class Halting(Finding):
     )  # fmt: skip
     EACH_BAR = {
         FOR_TEACHER: gettext_noop("Stops before each bar for {least} to {most} s."),
-        FOR_STUDENT: gettext_noop("The music stops for a moment before each bar. Look ahead: while you play one bar, read the next one."),
+        FOR_STUDENT: gettext_noop(
+            "The music stops for a moment before each bar. Look ahead: while you play one bar, read the next one."
+        ),
     }
 
     @property

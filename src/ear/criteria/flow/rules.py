@@ -29,7 +29,7 @@ FRACTION_BEATS = 0.15
 """A start so far beside a beat of the click is off the click, not some beats late."""
 MIN_HALTS, HALTS_A_BAR = 3, 0.3
 """Stops that are one habit: so many at least, and so many for each bar."""
-HALT_MOST_S = 1.0
+MAX_HALT_S = 1.0
 """A longer stop is heard by itself."""
 EACH_SHARE = 0.7
 """Of the bars before which the music stops, from which it does before each."""
@@ -119,7 +119,7 @@ def _halts(c: Context) -> list[Slip]:
     stops = [
         slip
         for slip in c.match.time_base.slips
-        if slip.kind is SlipKind.SLIP and slip.quarters * _quarter_s(c, slip) <= HALT_MOST_S
+        if slip.kind is SlipKind.SLIP and slip.quarters * _quarter_s(c, slip) <= MAX_HALT_S
     ]
     is_habit = len(stops) >= MIN_HALTS and len(stops) >= HALTS_A_BAR * len(c.part.bars)
     return stops if is_habit else []

@@ -20,7 +20,9 @@ PUT_RIGHT = LossReason("put_right")
 OTHER_KEY = LossReason("other_key")
 """Of a whole take in another key: no note of it is wrong by itself."""
 OVERLAID = LossReason("overlaid")
-ALL_TOO_MANY: dict[LossReason, Verdict] = dict.fromkeys((EXTRA, DOUBLE, GRAZE, ORNAMENT, OVERLAID, PUT_RIGHT), TOO_MANY)
+ALL_TOO_MANY: dict[LossReason, Verdict] = dict.fromkeys(
+    (EXTRA, DOUBLE, GRAZE, ORNAMENT, OVERLAID, PUT_RIGHT), TOO_MANY
+)
 EXTRA_WEIGHT, DOUBLE_WEIGHT, GRAZE_WEIGHT = 1.0, 0.5, 0.25
 ORNAMENT_WEIGHT, OVERLAID_WEIGHT = 0.25, 0.25
 PUT_RIGHT_WEIGHT = 0.5
@@ -95,9 +97,7 @@ def notes(seen: FactsView, *, floor_percent: float, other_key_share: float) -> C
         np.concatenate((lost, np.array([weight for _, weight, _ in many]))),
         why,
     )
-    by_key = spread(
-        by_floor - score, seen.targets, np.ones(written), all_for(OTHER_KEY, seen.targets)
-    )
+    by_key = spread(by_floor - score, seen.targets, np.ones(written), all_for(OTHER_KEY, seen.targets))
     return CriterionScore(
         name=NOTES,
         score=score,

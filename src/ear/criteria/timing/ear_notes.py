@@ -1,5 +1,6 @@
 """Ear notes about when notes were played: lead and lag, places, lanes and hands, swing and steadiness."""
 
+import math
 from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
@@ -146,8 +147,12 @@ class FillsEarly(GiveOrTake):
     QUICK = {
         FOR_TEACHER: ngettext_lazy(
             "Rushes the quick notes in bar {numbers}: {size}{give} ms early.",
-            "Rushes the quick notes in bars {numbers}: {size}{give} ms early.", by="bars_named"),
-        FOR_STUDENT: gettext_noop("Your quick notes come too soon. Play them slowly and evenly, and give each its full time."),
+            "Rushes the quick notes in bars {numbers}: {size}{give} ms early.",
+            by="bars_named",
+        ),
+        FOR_STUDENT: gettext_noop(
+            "Your quick notes come too soon. Play them slowly and evenly, and give each its full time."
+        ),
     }
 
     def text(self, to: str, played_on: PlayedOn) -> Text:
@@ -349,7 +354,7 @@ class HandUnsteady(InMilliseconds, OfHand):
     """Spread of the other."""
 
     KIND = FindingKind(
-        code="hand_unsteady", criterion=TIMING, tone=Tone.FACT, alone=True,
+        code="hand_unsteady", criterion=TIMING, alone=True,
         teacher=gettext_noop("The {hand} hand is unsteady: it scatters by {size} ms, the other by {most}."),
         student=gettext_noop("Your {hand} hand is less sure of the beat than the other. Play it alone to a steady beat until it sits."),
     )  # fmt: skip
@@ -377,10 +382,15 @@ class Unsteady(InMilliseconds):
     """Notes scatter about the player's own time."""
 
     KIND = FindingKind(
-        code="unsteady", criterion=TIMING, why=("early", "late"), is_overall=True, is_beyond_window=True,
+        code="unsteady", criterion=TIMING, why=("early", "late"), is_overall=True,
         teacher=gettext_noop("Unsteady: notes scatter by {size} ms about the player’s own beat."),
         student=gettext_noop("Your beat is a bit uneven. Play it slower, to a steady beat, until it feels easy. Then play it a little faster."),
     )  # fmt: skip
+
+    def is_within(self, full_ms: float) -> bool:
+        """Return whether the scatter is within a window, surely: by two of its standard errors (of a normal sample's)."""
+        error_ms = self.size_ms / math.sqrt(2.0 * max(1, len(self.rows)))
+        return self.size_ms + 2.0 * error_ms <= full_ms
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -32,8 +32,9 @@ from ear.findings.causes import MEDIAN_ERROR, SURE, offset_of
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.findings.place_in_bar import PlaceInBar
+from ear.matching.fit import robust_spread
 from ear.measuring.computer_offset import is_computer_offset
-from ear.measuring.figures import robust_by_group, robust_spread, steadiness
+from ear.measuring.figures import robust_by_group, steadiness
 from ear.measuring.measures import PlaceProfile
 from ear.notes import HANDS, Hand
 from ear.units import MAX_PITCH

@@ -33,7 +33,9 @@ APART_FULL, APART_NONE, APART_SHARE = 0.25, 2.25, 0.18
 """A voice apart from the rest, or a fill that rushes, is heard however near to the click it is: it loses nothing up to the
 first share of the level's window, and from the second on as much as this share of all notes is worth. It is heard as one
 voice, however many notes it has."""
-NEVER_WITH, WAS_WITH_SHARE = 0.2, 0.95
+NEAR_BESIDE = 0.2
+"""As far beside the click as an unsteady player's pulse strays; from twice as far on it is his own."""
+NEVER_WITH, WAS_WITH_SHARE = 0.2, 0.92
 """What standing beside the click is worth at first: so much more than the level's share for who never was with it, and so
 much for who was. From there it falls to the level's share."""
 
@@ -90,8 +92,8 @@ def shares_beside(seen: FactsView, beside_share: float) -> Floats:
     It begins near 1 for who was thrown out of time, lower for who never was with the click, and falls within some bars to
     the level's `beside_share`.
     """
-    begins = beside_share + NEVER_WITH
-    begins += (WAS_WITH_SHARE - begins) * seen.own(WAS_WITH, otherwise=0.0)
+    never = beside_share + NEVER_WITH
+    begins = never + (WAS_WITH_SHARE - never) * seen.own(WAS_WITH, otherwise=0.0)
     worth = beside_share + np.maximum(begins - beside_share, 0.0) * (1.0 - seen.own(LOST, otherwise=0.0))
     shares: Floats = 1.0 - seen.own(HOW_FAR_BESIDE, otherwise=0.0) * (1.0 - worth)
     return shares
@@ -109,6 +111,10 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
     windows = Windows.of(seen, level)
     forgiven_ms = forgiven(seen, windows=windows, most_ms=forgiven_most_ms)
     click, pulse = seen.column(facts.rows.click_ms) - forgiven_ms, seen.column(facts.rows.pulse_ms)
+    if facts.take.has_click:
+        # A pulse so near to the click is the click's: who is unsteady about it has none of his own.
+        stands_off = np.clip((seen.own(HOW_FAR_BESIDE, otherwise=0.0) - NEAR_BESIDE) / NEAR_BESIDE, 0.0, 1.0)
+        pulse = stands_off * pulse + (1.0 - stands_off) * click
     by_pulse = nan_as_zero(credit(np.abs(pulse), full=windows.full_ms, none=windows.none_ms))
     if facts.take.has_click:
         by_click = nan_as_zero(credit(np.abs(click), full=windows.full_ms, none=windows.none_ms))
@@ -120,8 +126,9 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
         half_beat_ms = 30_000.0 / facts.target.bpm
         by_own = own > by_click
         # Far from the click, and after a slip, only the player's own pulse says whether a note came early or late.
-        judged = np.where(by_own & ((np.abs(click) >= half_beat_ms) | _after_slip(seen)), pulse, click)
-        for_beside = np.where(by_own, by_pulse - own, 0.0)
+        is_beside = by_own & ((np.abs(click) >= half_beat_ms) | _after_slip(seen))
+        judged = np.where(is_beside, pulse, click)
+        for_beside = np.where(is_beside, by_pulse - own, 0.0)
     else:
         credits, judged = by_pulse, pulse
         by_own, for_beside = np.zeros(len(pulse), dtype=bool), np.zeros(len(pulse))
@@ -176,14 +183,16 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
     # Notes that a free exercise wants and that do not exist have no row: their share of the loss is spread
     # evenly.
     lost, gone = 100.0 - score, float((1.0 - credits).sum())
-    by_note = lost * gone / max(1e-9, gone + seen.short)
+    for_short = lost * seen.short / (gone + seen.short) if seen.short else 0.0
     return Timed(
         scored=CriterionScore(
             name=TIMING,
             score=score,
             losses=concat_losses(
-                _losses(by_note, rows, 1.0 - credits, np.where(seen.right, 0.0, for_beside) * sure, why),
-                spread_evenly(lost - by_note, rows),
+                _losses(
+                    lost - for_short, rows, 1.0 - credits, np.where(seen.right, 0.0, for_beside) * sure, why
+                ),
+                spread_evenly(for_short, rows),
             ),
             lines=tuple(lines),
         ),

@@ -52,7 +52,7 @@ def pace(c: Context) -> Iterator[Finding]:
     if c.pace is None or not c.links:
         return
     first, last = c.pace
-    yield _told(c, Slows if last < first else Hurries, c.whole(), first, last)
+    yield _in_bars(c, Slows if last < first else Hurries, c.whole(), first, last)
 
 
 def moving(c: Context) -> Iterator[Finding]:
@@ -67,7 +67,7 @@ def moving(c: Context) -> Iterator[Finding]:
         return
     if len(stretches) >= MOVES_FROM:
         all_bpm = [bpm for s in stretches for bpm in (s.first_bpm, s.last_bpm)]
-        yield _told(c, TempoMoves, c.whole(), min(all_bpm), max(all_bpm))
+        yield _in_bars(c, TempoMoves, c.whole(), min(all_bpm), max(all_bpm))
         return
     has_returned = False
     if stretches[0].ratios[0] != stretches[0].ratios[1]:
@@ -81,10 +81,10 @@ def moving(c: Context) -> Iterator[Finding]:
         moved = (before.ratios[1], here.ratios[1])
         if _ignores_change(before, here):
             has_returned = after is not None and _is_as(after.ratios[0], before.ratios[1])
-            yield _told(c, TempoChangeIgnored, _bars_to(c, here, after), here.first_bpm, here.click_bpm)
+            yield _in_bars(c, TempoChangeIgnored, _bars_to(c, here, after), here.first_bpm, here.click_bpm)
         elif after is None and _is_end(c, here):
             kind = _named(SlowsIntoEnd, HurriesIntoEnd, moved)
-            yield _told(c, kind, here.bars, before.last_bpm, here.last_bpm)
+            yield _in_bars(c, kind, here.bars, before.last_bpm, here.last_bpm)
         elif after is not None and _is_as(after.ratios[0], before.ratios[1]):
             has_returned = True
             yield _apart(c, before, here)
@@ -92,7 +92,7 @@ def moving(c: Context) -> Iterator[Finding]:
             yield _bends(c, here)
         else:
             kind = _named(SlowerFrom, FasterFrom, moved)
-            yield _told(c, kind, _bars_to(c, here, after), before.last_bpm, here.first_bpm)
+            yield _in_bars(c, kind, _bars_to(c, here, after), before.last_bpm, here.first_bpm)
 
 
 def _is_as(ratio: float, other: float) -> bool:
@@ -136,7 +136,7 @@ def _apart(c: Context, before: TempoStretch, here: TempoStretch) -> Finding:
     if lost:
         rows = _rows_in(c, here.bars)
         return SlowerAndLost(rows=rows, bars=here.bars, first_bpm=first, last_bpm=last, count=lost)
-    return _told(c, _named(SlowerBars, FasterBars, ratios), here.bars, first, last)
+    return _in_bars(c, _named(SlowerBars, FasterBars, ratios), here.bars, first, last)
 
 
 def _lost(c: Context, bars: tuple[int, int]) -> int:
@@ -149,10 +149,10 @@ def _lost(c: Context, bars: tuple[int, int]) -> int:
 
 
 def _moved(c: Context, kind: type[TempoMoved], stretch: TempoStretch) -> Finding:
-    return _told(c, kind, stretch.bars, stretch.first_bpm, stretch.last_bpm)
+    return _in_bars(c, kind, stretch.bars, stretch.first_bpm, stretch.last_bpm)
 
 
-def _told(c: Context, kind: type[TempoMoved], bars: tuple[int, int], first: float, last: float) -> Finding:
+def _in_bars(c: Context, kind: type[TempoMoved], bars: tuple[int, int], first: float, last: float) -> Finding:
     return kind(rows=_rows_in(c, bars), bars=bars, first_bpm=first, last_bpm=last)
 
 
