@@ -5,12 +5,14 @@ import json
 import signal
 import sys
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
 
 from ear.assess import Assessment, assess
 from ear.criteria.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
 from ear.errors import EarError
+from ear.formats.free_json import read_free_rules
 from ear.formats.kit_json import read_kit
 from ear.formats.smf_parts import read_part, read_take
 from ear.notes import STANDARD_KIT, Kind, KitMap
@@ -33,7 +35,7 @@ def main(arguments: list[str]) -> int:
     except BadFile as problem:
         return _complain(problem.file, problem.reason)
     if options.batch:
-        return _batch(options.batch, options.level, options.schema, kit)
+        return _batch(options, kit)
     return _measure(options, kit)
 
 
@@ -53,6 +55,15 @@ def _parser() -> argparse.ArgumentParser:
         type=Path,
         metavar="FILE",
         help="of drums: which numbers are which lane, a JSON file (oido.kit/1)",
+    )
+    measuring.add_argument(
+        "--no-click", action="store_true", help="the take was played without a click: its own pulse counts"
+    )
+    measuring.add_argument(
+        "--free",
+        type=Path,
+        metavar="RULES",
+        help="of a free exercise: its rules, a JSON file (oido.free/1), instead of a target part",
     )
     measuring.add_argument("--json", action="store_true", help="print one JSON object")
     measuring.add_argument(
@@ -88,14 +99,22 @@ def _complain(where: object, problem: object) -> int:
 
 
 def _measure(options: argparse.Namespace, kit: KitMap) -> int:
-    if options.target is None or options.take is None or options.kind is None:
-        return _complain("measure", "a TARGET, a TAKE and --kind are needed, or --batch LIST")
     try:
         level = level_named(options.level)
     except EarError as problem:
         return _complain("--level", problem)
+    setting = Setting(level=level, kit=kit, has_click=not options.no_click)
     try:
-        assessment = _assess(options.target, options.take, options.kind, options.count_in, level, kit)
+        if options.free is not None:
+            if options.target is None or options.take is not None:
+                return _complain("measure", "--free RULES needs one TAKE")
+            assessment = _assess_free(options.free, options.target, options.count_in, setting)
+        elif options.target is None or options.take is None or options.kind is None:
+            return _complain(
+                "measure", "a TARGET, a TAKE and --kind are needed, --free RULES or --batch LIST"
+            )
+        else:
+            assessment = _assess(options.target, options.take, options.kind, options.count_in, setting)
     except BadFile as problem:
         return _complain(problem.file, problem.reason)
     print(_json(assessment, options.schema) if options.json else summary(assessment))
@@ -133,10 +152,28 @@ class BadFile(Exception):
         self.file, self.reason = file, reason
 
 
-def _assess(target: Path, take: Path, kind: str, count_in: int, level: Level, kit: KitMap) -> Assessment:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Setting:
+    """By what takes are measured, besides their parts."""
+
+    level: Level
+    kit: KitMap
+    has_click: bool = True
+
+
+def _assess(target: Path, take: Path, kind: str, count_in: int, setting: Setting) -> Assessment:
     part = _read(target, lambda data: read_part(data, kind=Kind(kind)))
     played = _read(take, lambda data: read_take(data, part=part, count_in_bars=count_in))
-    return assess(part, played, level=level, kit=kit)
+    return assess(part, played, level=setting.level, kit=setting.kit, has_click=setting.has_click)
+
+
+def _assess_free(rules: Path, take: Path, count_in: int, setting: Setting) -> Assessment:
+    page, spec = _read(rules, read_free_rules)
+    played = _read(take, lambda data: read_take(data, part=page, count_in_bars=count_in))
+    return assess(
+        page, played, level=setting.level, kit=setting.kit, has_click=setting.has_click,
+        free=spec.exercise(page, has_click=setting.has_click),
+    )  # fmt: skip
 
 
 def _read(file: Path, parse: Callable[[bytes], T]) -> T:
@@ -152,28 +189,30 @@ def _json(assessment: Assessment, schema: int) -> str:
     return json.dumps(assessment_to_json(assessment, schema=schema), ensure_ascii=False)
 
 
-def _batch(file: Path, level_name: str, schema: int, kit: KitMap) -> int:
+def _batch(options: argparse.Namespace, kit: KitMap) -> int:
     """A JSON line for each line of the list; a broken one gives {"error": …} and is passed over.
 
     Paths are taken from the list's own folder unless they are absolute.
     """
+    file: Path = options.batch
     try:
-        level = level_named(level_name)
+        level = level_named(options.level)
         lines = file.read_text().splitlines()
     except (EarError, OSError, UnicodeDecodeError) as problem:
         return _complain(file, problem)
+    setting = Setting(level=level, kit=kit, has_click=not options.no_click)
     for number, line in enumerate(lines, start=1):
         if line.strip():
-            print(_batch_line(file.parent, line, number, level, schema, kit), flush=True)
+            print(_batch_line(file.parent, line, number, options.schema, setting), flush=True)
     return 0
 
 
-def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int, kit: KitMap) -> str:
+def _batch_line(folder: Path, line: str, number: int, schema: int, setting: Setting) -> str:
     try:
         wanted = json.loads(line)
         target, take = folder / wanted["target"], folder / wanted["take"]
         count_in = _bars(str(wanted.get("count_in", 0)))
-        return _json(_assess(target, take, wanted["kind"], count_in, level, kit), schema)
+        return _json(_assess(target, take, wanted["kind"], count_in, setting), schema)
     except KeyError as problem:
         reason = f"{problem} is missing"
     except (BadFile, EarError, TypeError, ValueError, argparse.ArgumentTypeError) as problem:

@@ -175,7 +175,47 @@ class FreeTest(TestCase):
         spec = FreeSpec(bars=4, grid_ticks=240, swing=2.0)
         for has_click in (True, False):
             self.assertEqual(scores(facts(spec, take, has_click=has_click))["timing"], 100)
-        self.assertLess(scores(facts(replace(spec, swing=1.0), take))["timing"] or 0, 60)
+        straight = facts(replace(spec, swing=1.0), take)
+        self.assertTrue(55 < (scores(straight)["timing"] or 0) < 75)
+        self.assertIn("swung", codes(straight))
+
+    def test_what_is_played_otherwise_than_asked_is_told_as_that_and_is_no_noise(self) -> None:
+        beat = 60 / BPM
+        quavers, shuffle = FreeSpec(bars=4, grid_ticks=240), FreeSpec(bars=4, grid_ticks=240, swing=2.0)
+        for spec, into, code in (
+            (quavers, (0.0, 1 / 3, 2 / 3), "other_division"), (quavers, (0.0, 0.25, 0.5, 0.75), "other_division"),
+            (shuffle, (0.0, 0.5), "swing_straight"), (quavers, (0.0, 2 / 3), "swung"),
+        ):  # fmt: skip
+            with self.subTest(code=code, into=into):
+                notes = Take.of(
+                    # A few ms off, as no machine is.
+                    TakeNote(
+                        onset_s=(k + i) * beat + 0.004 * ((7 * k + n) % 3 - 1),
+                        length_s=0.1,
+                        pitch=60,
+                        velocity=80,
+                    )
+                    for k in range(16)
+                    for n, i in enumerate(into)
+                )
+                actual = facts(spec, notes)
+                self.assertEqual(mark(actual).faults[0].finding.code, code)
+                self.assertEqual(actual.take.in_time, 1.0)
+                self.assertTrue(45 < mark(actual).total < 80, mark(actual).total)
+
+    def test_a_tempo_that_slows_beside_the_click_is_told_as_that(self) -> None:
+        take = line(spread_ms=6)
+        t = take.onsets_s
+        actual = facts(CHORDS, at(take, t * (1 + 0.12 * t / t[-1])))
+        self.assertEqual(mark(actual).faults[0].finding.code, "slows")
+        self.assertTrue(45 < mark(actual).total < 80, mark(actual).total)
+
+    def test_empty_bars_own_what_they_cost(self) -> None:
+        take = line(spread_ms=6)
+        gone = Take.of(n for n in take.notes if not 4.0 <= n.onset_s < 8.0)
+        judged = mark(facts(replace(CHORDS, least_a_bar=1), gone))
+        empty = next(f for f in judged.faults if f.finding.code == "bars_empty")
+        self.assertGreater(empty.cost, 1.0)
 
     def test_a_pulse_that_slows_evenly_is_told_and_followed(self) -> None:
         for end, code in ((0.75, "slows"), (1.3, "hurries")):
@@ -206,7 +246,7 @@ class FreeTest(TestCase):
         self.assertIn("not_repeated", codes(half))
         thin = facts(spec, bars(a, a, b[:2], ()))
         self.assertLessEqual({"bars_thin", "bars_empty"}, codes(thin))
-        self.assertEqual(thin.free.bars_kept, 2)
+        self.assertEqual((thin.free.thin_bars, thin.free.empty_bars, thin.free.full_bars), ((3,), (4,), ()))
 
     def test_what_is_not_played_earns_nothing(self) -> None:
         take = line(spread_ms=5)

@@ -24,7 +24,7 @@ from ear.players.robot import Habits, Jump, play
 from ear.report_json import assessment_to_json
 from tests.ear.parts import beat, melody, two_hands
 
-TAKES = 204
+TAKES = 400
 PARTS = (melody(), two_hands(), beat())
 TROUBLES = (
     {}, {"lead_ms": 60.0}, {"lead_ms": -140.0}, {"spread_ms": 45.0}, {"wrong_keys": 0.15}, {"misses": 0.2},
@@ -76,9 +76,10 @@ class OneRuleTest(TestCase):
         for verdict, cost in zip(judged.verdicts, judged.row_costs, strict=True):
             self.assertEqual(verdict in FAULTS, cost > 0.0)
         for told in judged.faults:
-            claimed = {row for claim in told.finding.claims() for row in claim.rows}
+            claimed = {row for claim in told.finding.claims() for row in claim.rows or ()}
             rows = sum(judged.row_costs[row] for row in claimed)
-            self.assertLessEqual(told.cost, rows + 1e-9, told.finding.code)
+            if not told.finding.kind.is_of_whole:
+                self.assertLessEqual(told.cost, rows + 1e-9, told.finding.code)
         self.assertEqual(
             [t.cost for t in judged.faults], sorted((t.cost for t in judged.faults), reverse=True)
         )

@@ -27,7 +27,7 @@ from ear.free.bend import MIN_BEND
 from ear.free.exercise import FreeExercise
 from ear.free.realised import realised
 from ear.matching.bar_again import match_bars_again
-from ear.matching.in_order import scatter
+from ear.matching.in_order import scatter, scatter_of_beats
 from ear.matching.match import match
 from ear.matching.outcome import Slip
 from ear.measuring.dynamics import accented, voices
@@ -83,7 +83,7 @@ def extract_facts(
             in_time = _in_time(part, take)
     measures = measure(part, take, matched, kit=kit, has_click=has_click)
     bpm = part.tempos.first_bpm
-    is_bent = not has_click and abs(ends[1] / ends[0] - 1.0) >= MIN_BEND and in_time > 0.0
+    is_bent = abs(ends[1] / ends[0] - 1.0) >= MIN_BEND and in_time > 0.0
     pace_bpm = (round(ends[0] * bpm, 2), round(ends[1] * bpm, 2)) if is_bent else None
     context = Context(
         part=part, take=take, match=matched, measures=measures, kit=kit, before=tuple(before), others=tuple(others),
@@ -147,6 +147,9 @@ def _in_time(part: Part, take: Take) -> float:
     spread = scatter(part, take)
     if spread is None:
         return 1.0
+    if spread > SCATTER_FULL:
+        of_beats = scatter_of_beats(part, take)
+        spread = min(spread, of_beats) if of_beats is not None else spread
     return float(np.clip((SCATTER_NONE - spread) / (SCATTER_NONE - SCATTER_FULL), 0.0, 1.0))
 
 

@@ -252,8 +252,8 @@ class FigureFacts:
     tempo_ratio: float
     played_bpm: float
     pace: tuple[float, float] | None = None
-    """Without a click the player's tempo at the beginning and at the end, in quarter notes a minute; None where it is
-    steady, or not known."""
+    """Where no notes are written, the player's tempo at the beginning and at the end, in quarter notes a minute; None where
+    it is steady, or not known."""
     why_not: dict[str, str] = field(default_factory=dict)
     """For each figure that there is not, the code of the reason."""
 

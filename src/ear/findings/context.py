@@ -15,7 +15,7 @@ from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Floats, Ints
 from ear.measuring.linked import bar_places
 from ear.measuring.measures import Measures
-from ear.measuring.pulse import from_pulse
+from ear.measuring.pulse import from_pulse, shaped_ms
 from ear.notes import KitMap, Part, Take
 from ear.notes.ending import Ending
 from ear.units import TICKS_PER_QUARTER
@@ -60,7 +60,9 @@ class Context:
     def pulse_ms(self) -> Floats:
         """Of each link its deviation from the player's own pulse, which may bend."""
         deviation = np.array([self.measures.notes[i].deviation_ms for i in self.linked], dtype=np.float64)
-        return from_pulse(self.part.onset_ticks[self.linked] / TICKS_PER_QUARTER, deviation)
+        shaped = shaped_ms(self.part, self.linked, deviation)
+        quarter = self.part.onset_ticks[self.linked] / TICKS_PER_QUARTER
+        return from_pulse(quarter, deviation - shaped) + shaped
 
     @cached_property
     def click_distance(self) -> ClickDistance:

@@ -101,7 +101,8 @@ class Finding(ABC):
         kind = self.kind
         if kind.criterion is None and not kind.takes_all:
             return ()
-        return (Claim(rows=self.rows, criterion=kind.criterion, why=kind.why),)
+        rows = None if kind.is_of_whole else self.rows
+        return (Claim(rows=rows, criterion=kind.criterion, why=kind.why),)
 
     def is_within(self, full_ms: float) -> bool:
         """Return whether it is a figure that a window of full credit lets pass, so that nobody need hear of it."""

@@ -44,10 +44,10 @@ SLOW, EASY, FULL = 0.75, 0.85, 1.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Claim:
-    """What of a take's losses a finding explains: those of some rows, in one criterion or (None) in all, for some reasons
-    or (none named) for any."""
+    """What of a take's losses a finding explains: those of some rows or (None) of all, in one criterion or (None) in all,
+    for some reasons or (none named) for any."""
 
-    rows: tuple[int, ...]
+    rows: tuple[int, ...] | None
     criterion: CriterionKey | None = None
     why: tuple[str, ...] = ()
 
@@ -63,6 +63,8 @@ class FindingKind:
     criterion: CriterionKey | None = None
     why: tuple[str, ...] = ()
     takes_all: bool = False
+    is_of_whole: bool = False
+    """It explains what rows lost for its reasons, whichever they are: nothing that one row of them did."""
     claims_first: bool = False
     """What it explains belongs to it whatever else would explain it, too: a break of the music, trouble of a set-up."""
     tone: Tone = Tone.FAULT

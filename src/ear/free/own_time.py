@@ -6,11 +6,11 @@ Onsets are taken as phases between the lines of the grid. How closely they gathe
 on each other were tried (Scargle, "Studies in astronomical time series analysis II", Astrophys. J. 263, 1982).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ear.free.bend import bent
+from ear.free.bend import MIN_BEND, bent
 from ear.free.exercise import FreeExercise
 from ear.notes.values import Floats
 from ear.units import TICKS_PER_QUARTER
@@ -53,12 +53,19 @@ class OwnTime:
     """0 scattered, 1 all on lines."""
     by_chance: float
     """So closely notes at random gather at most."""
+    divided: float = 0.0
+    """How closely they gather on another division of the beat, and above what is chance for so many divisions: in time,
+    though not as asked."""
 
     @property
     def in_time(self) -> float:
         """How surely the notes are in time at all: 0 as by chance, 1 without doubt."""
-        span = SURE_FROM * (1.0 - self.by_chance)
-        return float(np.clip((self.gathered - self.by_chance) / span, 0.0, 1.0)) if span > 0 else 0.0
+        return max(_sureness(self.gathered, self.by_chance), self.divided)
+
+
+def _sureness(gathered: float, by_chance: float) -> float:
+    span = SURE_FROM * (1.0 - by_chance)
+    return float(np.clip((gathered - by_chance) / span, 0.0, 1.0)) if span > 0 else 0.0
 
 
 def own_time(exercise: FreeExercise, onsets_s: Floats) -> OwnTime:
@@ -71,13 +78,25 @@ def own_time(exercise: FreeExercise, onsets_s: Floats) -> OwnTime:
         start = 0.0 if exercise.has_click or not len(at_click) else float(at_click[0])
         return _own_time(exercise, at_click - start, ratio=1.0, ends=(1.0, 1.0), chance=1.0)
     if not exercise.has_click:
-        return _freely(exercise, at_click)
+        swung = _freely(exercise, at_click)
+        return (
+            swung if exercise.swing == 1.0 or swung.in_time >= 1.0 else _straight(exercise, at_click, swung)
+        )
     with_click = _own_time(exercise, at_click, ratio=1.0, ends=(1.0, 1.0), chance=_chance(len(at_click), 1.0))
     ratio, phase, gathered = _best(exercise, at_click, np.zeros(1))[:3]
     chance = _chance(len(at_click), _tempos_tried(exercise, at_click, bends=1))
     divided = max(_on_division(exercise, at_click, n) for n in DIVISIONS)
+    divided_sureness = _sureness(divided, _chance(len(at_click), len(DIVISIONS)))
     if gathered < max(with_click.gathered + CLEARLY, chance) or divided >= gathered - AS_GOOD:
-        return with_click
+        # Not at another tempo all through; perhaps in one that changes evenly.
+        bending = _freely(exercise, at_click)
+        is_bent = abs(bending.ends[1] / bending.ends[0] - 1.0) >= MIN_BEND
+        best = max(with_click.gathered + CLEARLY, divided + AS_GOOD, bending.by_chance)
+        if is_bent and bending.gathered >= best:
+            # From the line at which the click had the first note.
+            start = round(float(at_click[0]) / _cell(exercise)) * _cell(exercise)
+            return replace(bending, quarters=bending.quarters + start, lines=bending.lines + start)
+        return replace(with_click, divided=divided_sureness)
     own = at_click * ratio - phase
     # From the line that is nearest to where the click had the first note.
     grid = exercise.grid_ticks / TICKS_PER_QUARTER
@@ -115,6 +134,14 @@ def _freely(exercise: FreeExercise, at_click: Floats) -> OwnTime:
     own = np.maximum.accumulate(own) + APART_S * np.searchsorted(np.unique(at_click), at_click)
     ratio = span / max(1e-6, float(own[-1] - own[0]))
     return _own_time(exercise, own, ratio=1.0 / ratio, ends=ends, chance=chance)
+
+
+def _straight(exercise: FreeExercise, at_click: Floats, swung: OwnTime) -> OwnTime:
+    """In straight time, where that is what a take of a swung exercise stands in."""
+    straight = _freely(replace(exercise, swing=1.0), at_click)
+    if straight.in_time <= swung.in_time:
+        return swung
+    return replace(straight, lines=_nearest(exercise, straight.quarters), divided=straight.in_time)
 
 
 def _bent(from_first: Floats, ratio: float, bend: float, span: float) -> Floats:

@@ -6,6 +6,7 @@ notes is where they should have been.
 """
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -13,7 +14,7 @@ import numpy as np
 from ear.free.exercise import FreeExercise
 from ear.free.own_time import OwnTime, own_time
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
-from ear.matching.pace import Pace
+from ear.matching.pace import Pace, PaceStretch
 from ear.notes import Note, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
@@ -24,6 +25,7 @@ DIVISIONS = (2, 3, 4)
 MIN_DIVISION_NOTES, DIVISION_FROM, DIVISION_CLEARLY = 4, 0.8, 0.3
 """So many notes between the beats must gather so closely on another division, and so much more than on the one asked
 for."""
+PAIRS = 2
 SHORTEST_TICKS = 30
 
 
@@ -50,10 +52,22 @@ class FreeFacts:
         return self.least_a_bar * len(self.notes_a_bar)
 
     @property
-    def bars_kept(self) -> int:
-        """Bars that hold as many notes as they should; none of them empty."""
-        most = self.most_a_bar
-        return sum(max(1, self.least_a_bar) <= n and (most is None or n <= most) for n in self.notes_a_bar)
+    def empty_bars(self) -> tuple[int, ...]:
+        """Bars without a note, by number."""
+        return self._bars(lambda notes: not notes)
+
+    @property
+    def thin_bars(self) -> tuple[int, ...]:
+        """Bars with too few notes."""
+        return self._bars(lambda notes: 0 < notes < self.least_a_bar)
+
+    @property
+    def full_bars(self) -> tuple[int, ...]:
+        """Bars with too many."""
+        return self._bars(lambda notes: self.most_a_bar is not None and notes > self.most_a_bar)
+
+    def _bars(self, is_such: Callable[[int], bool]) -> tuple[int, ...]:
+        return tuple(bar for bar, notes in enumerate(self.notes_a_bar, start=1) if is_such(notes))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -114,13 +128,28 @@ def realised(exercise: FreeExercise, take: Take, *, page: Part | None = None) ->
         take=take if exercise.has_click else _in_own_time(exercise, take, time),
         match=Match(
             pairs=tuple(pairs),
-            time_base=TimeBase(pace=Pace.steady(time.ratio), slips=()),
+            time_base=TimeBase(pace=_pace(exercise, time), slips=()),
             transposition=0,
             is_foreign=False,
         ),
         facts=_facts(exercise, part, time, ticks),
         in_time=time.in_time,
         ends=time.ends,
+    )
+
+
+def _pace(exercise: FreeExercise, time: OwnTime) -> Pace:
+    """The player's, over the click's; without a click the bend of it is taken out of the take instead."""
+    is_bent = exercise.has_click and time.ends[0] != time.ends[1]
+    if not is_bent:
+        return Pace.steady(time.ratio)
+    first, last = float(time.lines[0]), float(time.lines[-1])
+    return Pace(
+        stretches=(
+            PaceStretch(
+                first_quarter=first, last_quarter=last, first_ratio=time.ends[0], last_ratio=time.ends[1]
+            ),
+        )
     )
 
 
@@ -178,6 +207,9 @@ def _division(exercise: FreeExercise, time: OwnTime) -> tuple[int | None, int]:
     phase = (time.quarters * TICKS_PER_QUARTER / beat) % 1.0
     between = phase[(phase > OFF_BEAT) & (phase < 1.0 - OFF_BEAT)]
     if len(between) < MIN_DIVISION_NOTES or exercise.swing != 1.0:
+        return None, asked
+    if asked == PAIRS and abs(np.exp(2j * np.pi * between).mean()) >= DIVISION_FROM:
+        # One note between two beats, always at the same place: that is swing, whatever the place.
         return None, asked
     heard = {n: _on_lines(between, n) for n in DIVISIONS}
     as_asked = _on_lines(between, asked) if asked > 1 else 0.0

@@ -114,7 +114,7 @@ def _claimed(claims: Iterable[Claim], by_row: Mapping[int, list[Atom]]) -> list[
     atoms = {
         atom
         for claim in claims
-        for row in claim.rows
+        for row in (by_row if claim.rows is None else claim.rows)
         for atom in by_row.get(row, ())
         if claim.criterion in (None, atom[1]) and (not claim.why or atom[2] in claim.why)
     }

@@ -13,6 +13,8 @@ from ear.units import TICKS_PER_QUARTER
 
 MIN_PAIRS = 8
 MIN_GAPS, SHORTEST_S = 4, 0.01
+ONE_PLACE = 0.08
+"""Of a beat: notes that spread less stand at one place in it."""
 
 
 def scatter(part: Part, take: Take) -> float | None:
@@ -31,6 +33,30 @@ def scatter(part: Part, take: Take) -> float | None:
     if len(written) < MIN_GAPS:
         return None
     return robust_spread(np.log(played / written))
+
+
+def scatter_of_beats(part: Part, take: Take) -> float | None:
+    """Return the same of the gaps between beats alone, for a take whose notes between the beats stand all at about one place:
+    it is swung otherwise than written, and no less in time for that. None for any other take."""
+    pairs = in_order(part.pitches, take.pitches)
+    targets, played = (np.array([pair[side] for pair in pairs], dtype=np.int64) for side in (0, 1))
+    if len(pairs) < MIN_PAIRS:
+        return None
+    beat = part.meters.first.beat_ticks
+    into = part.ticks_into_bar[targets] % beat
+    written = part.tempos.even(part.onset_ticks[targets] / TICKS_PER_QUARTER)
+    on = into == 0
+    if on.sum() < MIN_PAIRS or (~on).sum() < MIN_GAPS:
+        return None
+    beats, first = np.unique(written[on], return_index=True)
+    at_s = take.onsets_s[played[on]][first]
+    # Where in the time from its beat to the next each other note was played.
+    before = np.clip(np.searchsorted(beats, written[~on], side="right") - 1, 0, len(beats) - 2)
+    inside = (beats[before + 1] - beats[before]) <= beat / TICKS_PER_QUARTER + 1e-6
+    share = (take.onsets_s[played[~on]] - at_s[before]) / np.maximum(np.diff(at_s)[before], SHORTEST_S)
+    if inside.sum() < MIN_GAPS or robust_spread(share[inside]) > ONE_PLACE:
+        return None
+    return robust_spread(np.log(np.maximum(np.diff(at_s), SHORTEST_S) / np.diff(beats)))
 
 
 def in_order(a: Ints, b: Ints) -> list[tuple[int, int]]:

@@ -9,12 +9,31 @@ takes linear time). Notes far off their line are drawn near it before the second
 import numpy as np
 
 from ear.matching.fit import local_lines, robust_spread
-from ear.measuring.figures import Floats
+from ear.measuring.figures import Floats, Ints
+from ear.notes import Part
 
 REACH_QUARTERS = 8.0
 """So far to either side the pulse is taken from."""
+SHAPED_MS, MIN_SHAPED = 40.0, 4
+"""Notes between the beats that are so far from where the beats would have them are played so, if there are so many of both."""
 STRAY_SPREADS = 2.5
 MIN_SPREAD_MS = 5.0
+
+
+def shaped_ms(part: Part, target: Ints, deviation_ms: Floats) -> Floats:
+    """Return by how much notes between the beats are played apart from where the beats would have them, swung say: 0 on the
+    beats, and everywhere where they are not clearly shaped.
+
+    `target` and `deviation_ms` have shape (n,). The pulse, and a lead or lag, are what is left.
+    """
+    beat_ticks = np.array([bar.meter.beat_ticks for bar in part.bars])[part.bar_of_note[target] - 1]
+    between = part.ticks_into_bar[target] % beat_ticks != 0
+    shaped = np.zeros(len(target))
+    if min(between.sum(), (~between).sum()) >= MIN_SHAPED:
+        apart = float(np.median(deviation_ms[between]) - np.median(deviation_ms[~between]))
+        if abs(apart) >= SHAPED_MS:
+            shaped[between] = apart
+    return shaped
 
 
 def from_pulse(quarter: Floats, deviation_ms: Floats) -> Floats:

@@ -18,6 +18,7 @@ from ear.measuring.figures import (
 )  # fmt: skip
 from ear.measuring.linked import Linked, bar_places
 from ear.measuring.measures import PlaceProfile, Timing
+from ear.measuring.pulse import shaped_ms
 from ear.notes import HANDS, Hand, KitMap, Part
 
 MIN_FOR_SPREAD = 4
@@ -37,7 +38,8 @@ def measure_timing(
     d = linked.deviation_ms
     right = ~linked.is_wrong
     ratio = match.time_base.pace.ratio(part.tempos)
-    bias = float(np.median(d[right] if right.any() else d)) if len(d) else 0.0
+    beats = d - shaped_ms(part, linked.target, d)
+    bias = float(np.median(beats[right] if right.any() else beats)) if len(d) else 0.0
     bar = bar_places(part, linked.target)
     drift = _drift(bar, d) if len(d) else no_figure(nothing)
     flat = d - bias - (drift.value or 0.0) * (bar - np.median(bar)) if len(d) else d

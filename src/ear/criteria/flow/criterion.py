@@ -2,7 +2,7 @@
 
 from ear.criteria.flow import FLOW, ear_notes
 from ear.criteria.flow.rules import FREE_RULES, RULES
-from ear.criteria.flow.scoring import SLIP, flow, free_flow
+from ear.criteria.flow.scoring import EMPTY, FULL, NOT_REPEATED, SLIP, THIN, flow, free_flow
 from ear.criteria.kind import CeilingRule, CriterionKind
 from ear.criteria.working import words
 from ear.findings.finding import findings_in
@@ -13,7 +13,7 @@ COST = "−{cost}"
 CRITERION = CriterionKind(
     key=FLOW, title=gettext_noop("Flow"), score=lambda s: flow(s.seen), score_free=lambda s: free_flow(s.seen),
     weights={Kind.KEYBOARD: 10, Kind.DRUMS: 10}, speaks=2, reported=2,
-    verdicts={SLIP: gettext_noop("first note after a slip")},
+    of_whole=frozenset({EMPTY, THIN, FULL, NOT_REPEATED}), verdicts={SLIP: gettext_noop("first note after a slip")},
     ceiling=CeilingRule(
         least=70.0, rate=0.3, text=gettext_noop("Flow caps the mark: at most {least} + {rate} × {by}")
     ),

@@ -357,7 +357,7 @@ class BarsEmpty(BarsNotAsAsked):
     """Bars without a note."""
 
     KIND = FindingKind(
-        code="bars_empty", criterion=FLOW, tone=Tone.FACT, share=FULL,
+        code="bars_empty", criterion=FLOW, why=("bars_empty",), is_of_whole=True, tone=Tone.FACT, share=FULL,
         teacher=ngettext_lazy("Nothing is played in bar {where}.", "Nothing is played in {count} bars, the first bar {where}."),
         student=ngettext_lazy(
             "Bar {where} is empty. One note is enough to keep the music going.",
@@ -369,7 +369,7 @@ class BarsThin(BarsNotAsAsked):
     """Bars with too few notes."""
 
     KIND = FindingKind(
-        code="bars_thin", criterion=FLOW, tone=Tone.FACT, share=FULL,
+        code="bars_thin", criterion=FLOW, why=("bars_thin",), is_of_whole=True, tone=Tone.FACT, share=FULL,
         teacher=ngettext_lazy(
             "Bar {where} has too few notes; the minimum is {asked}.",
             "{count} bars have too few notes, the first of them bar {where}; the minimum is {asked}."),
@@ -381,7 +381,7 @@ class BarsFull(BarsNotAsAsked):
     """Bars with too many notes."""
 
     KIND = FindingKind(
-        code="bars_full", criterion=FLOW, tone=Tone.FACT, share=FULL,
+        code="bars_full", criterion=FLOW, why=("bars_full",), is_of_whole=True, tone=Tone.FACT, share=FULL,
         teacher=ngettext_lazy(
             "Bar {where} has too many notes; the maximum is {asked}.",
             "{count} bars have too many notes, the first of them bar {where}; the maximum is {asked}."),
@@ -398,7 +398,7 @@ class NotRepeated(Finding):
 
     UNIT = "share"
     KIND = FindingKind(
-        code="not_repeated", criterion=FLOW, tone=Tone.FACT,
+        code="not_repeated", criterion=FLOW, why=("not_repeated",), is_of_whole=True, tone=Tone.FACT,
         teacher=gettext_noop("Every second bar should repeat the one before: {percent}% of it does."),
         student=gettext_noop("Every second bar should repeat the one before. Play less in the first, so that you can keep it in mind."),
     )  # fmt: skip

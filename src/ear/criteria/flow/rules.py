@@ -157,12 +157,10 @@ def put_right(c: Context) -> Iterator[Finding]:
 def density(c: Context) -> Iterator[Finding]:
     """Find bars with fewer notes than asked for, with more, or with none."""
     assert c.free is not None
-    most = c.free.most_a_bar
-    counts = list(enumerate(c.free.notes_a_bar, start=1))
-    kinds: tuple[tuple[type[BarsNotAsAsked], list[int], int], ...] = (
-        (BarsEmpty, [b for b, n in counts if not n], 1),
-        (BarsThin, [b for b, n in counts if 0 < n < c.free.least_a_bar], c.free.least_a_bar),
-        (BarsFull, [b for b, n in counts if most is not None and n > most], most or 0),
+    kinds: tuple[tuple[type[BarsNotAsAsked], tuple[int, ...], int], ...] = (
+        (BarsEmpty, c.free.empty_bars, 1),
+        (BarsThin, c.free.thin_bars, c.free.least_a_bar),
+        (BarsFull, c.free.full_bars, c.free.most_a_bar or 0),
     )
     for kind, bars, asked in kinds:
         if bars and c.take.notes:

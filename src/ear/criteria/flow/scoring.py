@@ -4,13 +4,16 @@ import math
 
 import numpy as np
 
-from ear.criteria.credits import FactsView, all_for, concat_losses, spread, spread_evenly, tenths
+from ear.criteria.credits import FactsView, all_for, concat_losses, spread, tenths
 from ear.criteria.flow import FLOW
-from ear.criteria.score import MISSED, CriterionScore, WorkingLine, verdict
+from ear.criteria.score import MISSED, CriterionScore, LossReason, WorkingLine, verdict
 from ear.matching.outcome import SlipKind
 
 SLIP = verdict("slip")
 """The first note after a slip, a skip or a restart."""
+EMPTY, THIN, FULL = LossReason("bars_empty"), LossReason("bars_thin"), LossReason("bars_full")
+NOT_REPEATED = LossReason("not_repeated")
+"""Of a free take, which loses them as a whole."""
 SLIP_COSTS = {
     SlipKind.LATE_START: 12.0,
     SlipKind.EARLY_START: 12.0,
@@ -82,16 +85,24 @@ def free_flow(seen: FactsView) -> CriterionScore:
     """
     known = seen.facts.free
     assert known is not None
-    kept, bars = known.bars_kept, len(known.notes_a_bar)
+    bars = len(known.notes_a_bar)
+    faulty = {EMPTY: known.empty_bars, THIN: known.thin_bars, FULL: known.full_bars}
+    kept = bars - sum(map(len, faulty.values()))
     score = tenths(100.0 * kept / bars)
+    by_bars = 100.0 - score
     lines = [WorkingLine(code="free_bars", values={"right": kept, "of": bars, "score": score})]
     if known.repeated is not None:
         score = tenths(score * (0.5 + 0.5 * known.repeated))
         percent = round(100 * known.repeated)
         lines.append(WorkingLine(code="free_repeated", values={"percent": percent, "score": score}))
+    lost = {why: by_bars * len(those) / (bars - kept) for why, those in faulty.items() if those}
+    lost[NOT_REPEATED] = 100.0 - by_bars - score
+    each = np.ones(len(seen.targets))
     return CriterionScore(
         name=FLOW,
         score=score,
-        losses=spread_evenly(100.0 - score, seen.targets),
+        losses=concat_losses(
+            *(spread(points, seen.targets, each, all_for(why, seen.targets)) for why, points in lost.items())
+        ),
         lines=tuple(lines),
     )

@@ -80,7 +80,7 @@ class Transposed(Shifted):
     """The whole take is in another key or octave."""
 
     KIND = FindingKind(
-        code="transposed", criterion=NOTES, why=("other_key",), tone=Tone.FACT, share=None, is_flagged=True,
+        code="transposed", criterion=NOTES, why=("other_key",), is_of_whole=True, tone=Tone.FACT, share=None, is_flagged=True,
         teacher=gettext_noop("The whole take is {interval} {way}; the notes are compared as if it were not."),
         student=gettext_noop("You played everything {interval} {way}. Find the first note again before you record."),
     )  # fmt: skip

@@ -61,7 +61,7 @@ def transposed(c: Context) -> Iterator[Finding]:
     """Find a whole take in another key or octave."""
     semitones = c.match.transposition
     if semitones:
-        yield Transposed(rows=tuple(range(len(c.part.notes))), bars=c.whole(), semitones=semitones)
+        yield Transposed(bars=c.whole(), semitones=semitones)
 
 
 def octaves(c: Context) -> Iterator[Finding]:

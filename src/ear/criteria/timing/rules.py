@@ -37,7 +37,7 @@ from ear.measuring.computer_offset import is_computer_offset
 from ear.measuring.figures import robust_by_group, steadiness
 from ear.measuring.measures import PlaceProfile
 from ear.notes import HANDS, Hand
-from ear.units import MAX_PITCH
+from ear.units import MAX_PITCH, TICKS_PER_QUARTER
 
 LEAD_FROM_MS = 20.0
 """A constant lead or lag below this is nobody's habit: ears and set-ups vary as much."""
@@ -65,6 +65,8 @@ UNSTEADY_FROM_MS = 10.0
 UNSTEADY_BESIDE_FROM_MS = 22.0
 """The same for who plays beside the click: what costs there is his tempo."""
 MIN_PASSAGE_NOTES = 4
+FAR_BEATS = 0.1
+"""So far from a line of the grid a note is on a line of another one."""
 DOUBTFUL_BELOW = 0.5
 """So surely in time a take is to be, or it is told that no pulse is heard."""
 
@@ -301,10 +303,13 @@ def division(c: Context) -> Iterator[Finding]:
     if c.free is None or c.free.division is None:
         return
     between = c.part.ticks_into_bar[c.linked] % c.part.meters.first.beat_ticks != 0
-    rows = c.in_order(c.linked[between])
+    # What is far from its line stands on one of the other division.
+    beat_ms = 60_000.0 / c.part.tempos.first_bpm * c.part.meters.first.beat_ticks / TICKS_PER_QUARTER
+    far = np.abs(c.steady) >= FAR_BEATS * beat_ms
+    rows = c.in_order(c.linked[between | far])
     asked = c.free.asked_division
     yield OtherDivision(rows=rows, bars=c.whole(), played=c.free.division, asked=asked)
 
 
 RULES = (lead_or_lag, drift, no_time, fills, lanes, places, passages, swing, hands, rolled_chords, unsteady)
-FREE_RULES = (division, no_time, lead_or_lag, drift, lanes, places, passages, unsteady)
+FREE_RULES = (division, swing, no_time, lead_or_lag, drift, lanes, places, passages, unsteady)
