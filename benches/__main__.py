@@ -8,7 +8,7 @@ from importlib import import_module
 from pathlib import Path
 
 APPLICATION = ("editing", "lists", "report", "requests", "scale")
-CORE = ("fuzz", "listening", "marks", "matching", "speed")
+CORE = ("fuzz", "habits", "listening", "marks", "matching", "speed")
 
 
 def main(words: list[str]) -> int:
@@ -16,15 +16,24 @@ def main(words: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="./oido bench", description=__doc__)
     parser.add_argument("bench", choices=[*CORE, *APPLICATION])
     parser.add_argument(
-        "folder", type=Path, nargs="?", help="of matching: labelled takes; without it the bench makes its own"
+        "folder",
+        type=Path,
+        nargs="?",
+        help="of habits: takes with a teacher's mark and first words; of matching: labelled takes, its own without it",
     )
     parser.add_argument("--minutes", type=float, default=1.0, help="of fuzz: how long")
     parser.add_argument("--seed", type=int, default=0, help="of fuzz: the number of the first input")
+    parser.add_argument(
+        "--against", metavar="COMMIT", help="of speed: measure this commit, too, in the same run"
+    )
     options = parser.parse_args(words)
     if options.bench in APPLICATION:
         return application(options.bench)
     if options.folder is not None and not options.folder.is_dir():
         print(f"oido: {options.folder}: no such folder", file=sys.stderr)
+        return 2
+    if options.bench == "habits" and options.folder is None:
+        print("oido: habits needs the folder of its takes", file=sys.stderr)
         return 2
     for line in core(options):
         print(line, flush=True)
@@ -37,6 +46,10 @@ def core(options: argparse.Namespace) -> Iterable[str]:
     report: Iterable[str]
     if options.bench == "fuzz":
         report = bench.report(options.minutes, seed=options.seed)
+    elif options.bench == "habits":
+        report = bench.report(options.folder)
+    elif options.bench == "speed" and options.against:
+        report = bench.report_against(options.against)
     elif options.bench != "matching":
         report = bench.report()
     else:

@@ -1,11 +1,22 @@
-"""Time the whole way from a take to its ear notes, by the length of the take; and judging stored ones."""
+"""Time the whole way from a take to its ear notes, by the length of the take; and judging stored ones.
 
+`--against COMMIT` measures another commit of the repository in the same run: both read the same files by
+`measure --batch`, in turn, and the ratio of the best times is printed. It holds on a busy machine, too.
+"""
+
+import json
+import os
 import resource
 import statistics
+import subprocess
+import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
+from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 
@@ -13,10 +24,12 @@ from ear.assess import assess
 from ear.criteria.levels import DEFAULT_LEVEL
 from ear.extraction.codec import facts_from_json, facts_to_json
 from ear.extraction.extraction import extract_facts
+from ear.formats.events import events_from_take
+from ear.formats.smf_writing import write_part, write_recording
 from ear.judging.judge import Rules, conclude, judge, score
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.match import match
-from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.notes import Hand, Kind, MeterMap, Note, Part, Take, TempoMap
 from ear.players.robot import Habits, Jump, play
 
 SIZES = ((8, 125), (64, 1_000), (160, 2_500), (640, 10_000))
@@ -65,11 +78,7 @@ def report() -> Iterator[str]:
     part = long_part(bars, notes)
     for name, habits in HARD:
         yield f"{_line(bars, part, habits, loop=loop)}  {name}"
-    backwards = Part.of(
-        (replace(n, onset_tick=part.end_tick - n.end_tick) for n in part.notes),
-        kind=part.kind, meters=part.meters, tempos=part.tempos,
-    )  # fmt: skip
-    yield f"{_line(bars, part, HABITS, played=backwards, loop=loop)}  of something else"
+    yield f"{_line(bars, part, HABITS, played=_backwards(part), loop=loop)}  of something else"
     bars, notes = LONG_SIZE
     long = long_part(bars, notes)
     for name, habits in HARD[:1]:
@@ -78,6 +87,63 @@ def report() -> Iterator[str]:
         yield f"memory of a match of {2 * notes} notes: {pool.submit(_memory_mb, 2 * bars, 2 * notes).result():.0f} MB at most"
     yield ""
     yield from judging(*HARD_SIZE)
+
+
+def _backwards(part: Part) -> Part:
+    return Part.of(
+        (replace(n, onset_tick=part.end_tick - n.end_tick) for n in part.notes),
+        kind=part.kind, meters=part.meters, tempos=part.tempos,
+    )  # fmt: skip
+
+
+ROOT = Path(__file__).resolve().parents[1]
+ROUNDS = 3
+"""In turn, so that a busy minute hits both."""
+
+
+def report_against(commit: str) -> Iterator[str]:
+    """Yield what 1,000 notes take now and took at a commit: clean, and of each hard sort; in ms, and as a ratio."""
+    part = long_part(*HARD_SIZE)
+    takes: dict[str, Take] = {
+        "clean": play(part, HABITS, seed=1),
+        **{name: play(part, habits, seed=1) for name, habits in HARD},
+        "of something else": play(_backwards(part), HABITS, seed=1),
+    }
+    with tempfile.TemporaryDirectory(prefix="oido-against-") as name:
+        folder = Path(name)
+        _check_out(commit, folder / "then")
+        (folder / "target.mid").write_bytes(write_part(part))
+        yield f"{'1,000 notes':26} {'now':>9} {commit[:10]:>11} {'now / then':>11}"
+        for which, take in takes.items():
+            (folder / "take.mid").write_bytes(write_recording([events_from_take(take)], part=part))
+            line = json.dumps({"target": "target.mid", "take": "take.mid", "kind": part.kind.value})
+            (folder / "list").write_text(f"{line}\n" * (TIMES + 1))
+            now, then = [], []
+            for _ in range(ROUNDS):
+                now.append(_best_of_batch(ROOT / "src", folder / "list"))
+                then.append(_best_of_batch(folder / "then" / "src", folder / "list"))
+            a, b = 1000 * min(now), 1000 * min(then)
+            yield f"{which:26} {a:7.1f}ms {b:9.1f}ms {a / b:11.2f}"
+
+
+def _check_out(commit: str, folder: Path) -> None:
+    folder.mkdir()
+    archive = subprocess.run(["git", "archive", commit, "src"], cwd=ROOT, capture_output=True, check=True)
+    subprocess.run(["tar", "-x", "-C", str(folder)], input=archive.stdout, check=True)
+
+
+def _best_of_batch(source: Path, pairs: Path) -> float:
+    """The least time between two results of a batch of the same pair, in seconds: nothing of the start is in it."""
+    command = [sys.executable, "-m", "ear.cli", "measure", "--batch", str(pairs)]
+    env = {**os.environ, "PYTHONPATH": str(source), "PYTHONDONTWRITEBYTECODE": "1"}
+    with subprocess.Popen(command, env=env, stdout=subprocess.PIPE, text=True) as process:
+        assert process.stdout is not None
+        at = []
+        for line in process.stdout:
+            at.append(time.perf_counter())
+            if '"error"' in line[:12]:
+                raise RuntimeError(f"{source}: {line}")
+    return min(b - a for a, b in pairwise(at))
 
 
 def fixed_loop() -> float:
