@@ -36,7 +36,8 @@ def with_breaks(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     moment, first = np.unique(matcher.note_moment[linked.target], return_index=True)
     if len(moment) < MIN_MOMENTS:
         return best
-    played = _middles(matcher.take_s[best.links.take_of[linked.target]], first)
+    take_s = matcher.take_s[best.links.take_of[linked.target]]
+    played = np.add.reduceat(take_s, first) / np.diff(first, append=len(take_s))
     written = matcher.moments[moment] * matcher.seconds_per_quarter
     stops = breaks_between(written, played, linked.run[first])
     if not len(stops):
@@ -45,14 +46,6 @@ def with_breaks(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     for at in stops.tolist():
         run[moment[at] :][run[moment[at] :] >= 0] += 1
     return replace(best, path=replace(best.path, run=run))
-
-
-def _middles(values: Floats, first: Ints) -> Floats:
-    """The median of each group of consecutive values; a group begins at each of `first`."""
-    if len(first) == len(values):
-        return values
-    ends = [*first[1:].tolist(), len(values)]
-    return np.array([float(np.median(values[a:b])) for a, b in zip(first.tolist(), ends, strict=True)])
 
 
 def breaks_between(written_s: Floats, played_s: Floats, run: Ints) -> Ints:
