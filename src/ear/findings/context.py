@@ -60,7 +60,7 @@ class Context:
     def pulse_ms(self) -> Floats:
         """Of each link its deviation from the player's own pulse, which may bend."""
         deviation = np.array([self.measures.notes[i].deviation_ms for i in self.linked], dtype=np.float64)
-        shaped = shaped_ms(self.part, self.linked, deviation)
+        shaped = shaped_ms(self.part, self.linked, deviation, kit=self.kit)
         quarter = self.part.onset_ticks[self.linked] / TICKS_PER_QUARTER
         return from_pulse(quarter, deviation - shaped) + shaped
 

@@ -3,7 +3,6 @@ told of them, not of the lanes and places that they happen to hold."""
 
 from collections import Counter
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,20 +73,15 @@ def _without_timekeeper(part: Part, beat: NDArray[np.int64], kit: KitMap) -> set
 
 def _quick(part: Part, beat: NDArray[np.int64]) -> set[tuple[int, int]]:
     """Bars and beats with notes that follow one another much closer than is usual in the part."""
-    moments: dict[tuple[int, int], set[int]] = {}
-    for bar, at, tick in zip(
-        part.bar_of_note.tolist(), beat.tolist(), part.onset_ticks.tolist(), strict=True
-    ):
-        moments.setdefault((bar, at), set()).add(tick)
-    gaps = {
-        place: min(b - a for a, b in pairwise(sorted(ticks)))
-        for place, ticks in moments.items()
-        if len(ticks) > MIN_STROKES
-    }
-    closest = [
-        min((b - a for a, b in pairwise(sorted(t))), default=0) for t in moments.values() if len(t) > 1
-    ]
-    if not closest:
+    ticks, first = np.unique(part.onset_ticks, return_index=True)
+    bars, beats = part.bar_of_note[first], beat[first]
+    gaps = np.diff(ticks)
+    inside = (np.diff(bars) == 0) & (np.diff(beats) == 0)
+    if not inside.any():
         return set()
+    place, number = np.unique(np.stack((bars[1:], beats[1:]), axis=1)[inside], axis=0, return_inverse=True)
+    closest = np.full(len(place), np.inf)
+    np.minimum.at(closest, number.ravel(), gaps[inside])
+    many = np.bincount(number.ravel()) >= MIN_STROKES
     usual = float(np.median(closest))
-    return {place for place, gap in gaps.items() if gap <= QUICKER * usual}
+    return {(bar, at) for bar, at in place[many & (closest <= QUICKER * usual)].tolist()}

@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from ear.matching.clock import CLICK, PlayerClock
+from ear.matching.fit import robust_spread
 from ear.matching.form import RepeatForm
 from ear.matching.grid import JUMP_COST, Ints, OnsetGrid, Onsets, make_grid, moments_of
 from ear.matching.pace_fit import FittedPace, fit_pace
@@ -24,6 +25,9 @@ STANDS_IN_SHARE = 0.5
 """Of the foot's strokes that fall where a stroke of the stick is missing, from which they stand in for it."""
 BENT_S, BENT_COST = 0.15, 2.0
 """Shifts further apart than this may be a tempo that changes, and a path that follows it unsaid costs notes, too."""
+STEADY_PARTS, STEADY_NOTES, STEADY_END, STEADY_SHARE, STEADY_S = 8, 8, 6, 0.6, 0.05
+"""A path leads all through if in each of so many parts, of so many notes at least, so many of them are right, all are so
+near to their places, which by chance they are not, and no part is further from another."""
 TRANSPOSITION_COST = 3.0
 FAR_COST = 1.5
 """Notes that a path must gain that leads far from the click, over one that keeps near."""
@@ -263,11 +267,28 @@ class Matcher:
         the best hypothesis.
         """
         best = self.hypothesis(transposition=transposition, clock=clock, reach=ShiftRange.NEAR)
-        if best.left_over >= self.worth_a_search:
+        if best.left_over >= self.worth_a_search and not self.is_steady(best):
             best = better(
                 best, self.hypothesis(transposition=transposition, clock=clock, reach=ShiftRange.FAR)
             )
         return best
+
+    def is_steady(self, hypothesis: Hypothesis) -> bool:
+        """Return whether a path without a jump leads through the whole take: in each part of it most notes are right, and so
+        near to their places as they are by no chance. What is astray then is so note by note, and no jump explains it."""
+        links, path = hypothesis.links, hypothesis.path
+        if int(path.run.max(initial=-1)) != 0 or self.bends(path):
+            return False
+        right = links.target_is_right
+        parts = np.array_split(right, max(1, min(STEADY_PARTS, len(right) // STEADY_NOTES)))
+        # An end that slows down is short, and looked at by itself.
+        ends = right[:STEADY_END], right[-STEADY_END:]
+        if min(float(part.mean()) for part in (*parts, *ends)) < STEADY_SHARE:
+            return False
+        expected_s = self.places(path, hypothesis.clock).expected_s
+        off = np.where(right, self.take_s[links.take_of] - expected_s, np.nan)
+        middles = [float(np.nanmedian(part)) for part in np.array_split(off, len(parts))]
+        return robust_spread(off[right]) <= STEADY_S and max(middles) - min(middles) <= STEADY_S
 
     @cached_property
     def form(self) -> RepeatForm:

@@ -30,6 +30,8 @@ POOR_SHARE = 0.6
 KEYS_WITHIN, KEYS_KEPT = 12, 2
 MIN_PLAYED_ANEW, PLAYED_ANEW_SHARE = 3, 0.06
 """Notes of the take alone or wrong from which the search along the take is worth its time."""
+MAX_JUMPS_SHARE = 0.02
+"""Jumps for each moment, above which a path may be a steady one at another tempo."""
 PLAYED_ANEW_GAIN = 1.0
 """Notes that its story must explain more, to be told."""
 
@@ -91,10 +93,14 @@ def _played_anew(matcher: Matcher, best: Hypothesis) -> Hypothesis:
 
 
 def _is_enough(matcher: Matcher, hypothesis: Hypothesis) -> bool:
-    """Is another tempo not worth a search? Not if each chord is met by a jump of its own, or the path must bend."""
-    if matcher.is_bent(hypothesis.path) or hypothesis.left_over >= matcher.worth_a_search:
+    """Is another tempo not worth a search? It is if each chord is met by a jump of its own, or the path must bend."""
+    path = hypothesis.path
+    if matcher.is_steady(hypothesis):
+        return True
+    jumps = int(path.run.max(initial=0))
+    if matcher.bends(path) or jumps > MAX_JUMPS_SHARE * len(path.run):
         return False
-    return matcher.explains(hypothesis, POOR_SHARE)
+    return hypothesis.left_over < matcher.worth_a_search and matcher.explains(hypothesis, POOR_SHARE)
 
 
 def _any_key(matcher: Matcher, best: Hypothesis) -> Hypothesis:

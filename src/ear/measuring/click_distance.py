@@ -54,15 +54,15 @@ def click_distance(
     speed = np.abs(_beats_per_bar(bar, beats, breaks))
     kept = np.clip((LEFT_BEATS - speed) / (LEFT_BEATS - KEPT_BEATS), 0.0, 1.0)
     beside = 1.0 - near * kept
-    lost, was_with = np.zeros(len(bar)), np.zeros(len(bar))
+    moment, first, number = np.unique(bar, return_index=True, return_inverse=True)
     lost_bars = with_bars = 0.0
-    for k, (step, away) in enumerate(
-        zip(np.diff(bar, prepend=bar[:1]).tolist(), beside.tolist(), strict=True)
-    ):
+    state: list[tuple[float, float]] = []
+    for step, away in zip(np.diff(moment, prepend=moment[:1]).tolist(), beside[first].tolist(), strict=True):
         with_bars = min(SURE_BARS, with_bars + step * (1.0 - away))
         lost_bars += step * away - step * (1.0 - away) * LOST_BARS / BACK_BARS
         lost_bars = min(LOST_BARS, max(0.0, lost_bars))
-        lost[k], was_with[k] = lost_bars / LOST_BARS, with_bars / SURE_BARS
+        state.append((lost_bars / LOST_BARS, with_bars / SURE_BARS))
+    lost, was_with = np.array(state).reshape(-1, 2)[number.ravel()].T
     # Who plays at another tempo has left the click for good, however lately.
     lost = 1.0 - (1.0 - lost) * kept
     return ClickDistance(off_beats=off, beside=beside, lost=lost, was_with=was_with)

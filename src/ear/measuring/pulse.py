@@ -10,7 +10,7 @@ import numpy as np
 
 from ear.matching.fit import local_lines, robust_spread
 from ear.measuring.figures import Floats, Ints
-from ear.notes import Part
+from ear.notes import KitMap, Part
 
 REACH_QUARTERS = 8.0
 """So far to either side the pulse is taken from."""
@@ -20,19 +20,22 @@ STRAY_SPREADS = 2.5
 MIN_SPREAD_MS = 5.0
 
 
-def shaped_ms(part: Part, target: Ints, deviation_ms: Floats) -> Floats:
-    """Return by how much notes between the beats are played apart from where the beats would have them, swung say: 0 on the
-    beats, and everywhere where they are not clearly shaped.
+def shaped_ms(part: Part, target: Ints, deviation_ms: Floats, *, kit: KitMap) -> Floats:
+    """Return by how much notes between the beats are played apart from where the beats of the same hand, or lane, would
+    have them, swung say: 0 on the beats, and everywhere where they are not clearly shaped.
 
     `target` and `deviation_ms` have shape (n,). The pulse, and a lead or lag, are what is left.
     """
     beat_ticks = np.array([bar.meter.beat_ticks for bar in part.bars])[part.bar_of_note[target] - 1]
     between = part.ticks_into_bar[target] % beat_ticks != 0
+    voice = kit.folds[part.pitches[target]] if part.instrument.has_lanes else part.hand_numbers[target]
     shaped = np.zeros(len(target))
-    if min(between.sum(), (~between).sum()) >= MIN_SHAPED:
-        apart = float(np.median(deviation_ms[between]) - np.median(deviation_ms[~between]))
-        if abs(apart) >= SHAPED_MS:
-            shaped[between] = apart
+    for each in np.unique(voice):
+        off, on = between & (voice == each), ~between & (voice == each)
+        if min(off.sum(), on.sum()) >= MIN_SHAPED:
+            apart = float(np.median(deviation_ms[off]) - np.median(deviation_ms[on]))
+            if abs(apart) >= SHAPED_MS:
+                shaped[off] = apart
     return shaped
 
 

@@ -38,7 +38,7 @@ def measure_timing(
     d = linked.deviation_ms
     right = ~linked.is_wrong
     ratio = match.time_base.pace.ratio(part.tempos)
-    beats = d - shaped_ms(part, linked.target, d)
+    beats = d - shaped_ms(part, linked.target, d, kit=kit)
     bias = float(np.median(beats[right] if right.any() else beats)) if len(d) else 0.0
     bar = bar_places(part, linked.target)
     drift = _drift(bar, d) if len(d) else no_figure(nothing)

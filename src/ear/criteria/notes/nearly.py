@@ -14,6 +14,8 @@ FAMILY_WORTH, FOOT_WORTH, OCTAVE_WORTH = 0.5, 0.9, 0.5
 def nearly_right(c: Context) -> Sequence[float | None]:
     """Return the column NEARLY."""
     worth: list[float | None] = [None] * len(c.part.notes)
+    if not c.part.instrument.has_lanes and not c.match.octaves:
+        return worth
     octaves = {hand for hand, _ in c.match.octaves}
     foot = FOOT_HAT.pitches[0]
     has_foot = foot in c.part.pitches
