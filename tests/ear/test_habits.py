@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from itertools import pairwise
+from random import Random
 from unittest import TestCase
 
 from benches.habits import NO_FAULT, HabitCase, held_against
@@ -315,6 +316,44 @@ class WorthTest(TestCase):
         self.assertGreaterEqual(
             assess(mixed, play(mixed, Habits(spread_ms=14), seed=9)).judgement.total, 95.0
         )
+
+
+class IntervalsTest(TestCase):
+    def test_give_or_take_holds_for_hands_that_wander(self) -> None:
+        """Two of three times, where six tenths of a deviation carry over to the next note."""
+        part = scale()
+        for carried in (0.0, 0.6):
+            inside = []
+            for seed in range(60):
+                random, off, notes = Random(seed), 0.0, []
+                for note in part.notes:
+                    off = carried * off + random.gauss(0, 14 * (1 - carried**2) ** 0.5)
+                    at = part.tempos.second_at(note.onset_tick) + (45 + off) / 1000
+                    notes.append(TakeNote(onset_s=at, length_s=0.2, pitch=note.pitch, velocity=note.velocity))
+                lag = next(f for f in assess(part, Take.of(notes)).facts.findings if f.code == "lag")
+                inside.append(abs(lag.size_ms - 45) <= lag.error_ms)
+            with self.subTest(carried):
+                self.assertGreaterEqual(sum(inside) / len(inside), 0.62)
+
+
+class SmallChangesTest(TestCase):
+    def test_a_note_less_in_a_short_part_moves_the_mark_by_little_more_than_its_share(self) -> None:
+        for part in (melody(bars=2), scale(bars=1), two_hands(bars=3)):
+            take = play(part, replace(STEADY, spread_ms=25), seed=11)
+            whole = assess(part, take).judgement.total
+            for gone in range(len(part.notes)):
+                less = part.with_notes(n for k, n in enumerate(part.notes) if k != gone)
+                changed = assess(less, take).judgement.total
+                self.assertLess(abs(changed - whole), 100.0 / len(part.notes) + 6.0, gone)
+
+    def test_one_per_cent_of_tempo_is_a_small_change_of_a_short_part(self) -> None:
+        part = melody_in_eighths(bars=2)
+        for ratio in (0.9, 0.97, 1.0, 1.03, 1.1):
+            marks = [
+                assess(part, play(part, replace(STEADY, tempo_ratio=ratio * by), seed=11)).judgement.total
+                for by in (1.0, 1.01)
+            ]
+            self.assertLess(abs(marks[0] - marks[1]), 100.0 / len(part.notes) + 6.0, ratio)
 
 
 class HabitsBenchTest(TestCase):

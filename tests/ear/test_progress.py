@@ -40,8 +40,21 @@ class TrendTest(TestCase):
         for takes in (4, 6, 12):
             rows = [[random.gauss(40, 6) for _ in range(takes)] for _ in range(800)]
             self.assertLess(sum(trend(row, [4.0] * takes).is_change for row in rows) / len(rows), 0.08, takes)
-        rising = [[40 - 4 * k + random.gauss(0, 6) for k in range(10)] for _ in range(300)]
-        self.assertGreater(sum(trend(row, [4.0] * 10).is_change for row in rising) / 300, 0.9)
+        rising = [[40 - 4 * k + random.gauss(0, 6) for k in range(12)] for _ in range(300)]
+        self.assertGreater(sum(trend(row, [4.0] * 12).is_change for row in rising) / 300, 0.9)
+
+    def test_good_and_bad_days_are_seldom_called_a_change(self) -> None:
+        """Two to four takes a day, and days that differ as much as twice what takes do."""
+        random = Random(6)
+        for takes in (12, 16, 20):
+            rows = []
+            for _ in range(500):
+                row: list[float] = []
+                while len(row) < takes:
+                    day = random.gauss(0, 10)
+                    row += [day + random.gauss(40, 5) for _ in range(random.randint(2, 4))]
+                rows.append(row[:takes])
+            self.assertLess(sum(trend(row).is_change for row in rows) / len(rows), 0.05, takes)
 
     def test_students_t_against_the_tables(self) -> None:
         for freedom, t in ((3, 3.182), (5, 2.571), (10, 2.228), (30, 2.042)):

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ear.findings.fills import fills_of
 from ear.matching.fit import robust_spread
-from ear.measuring.figures import Floats, Ints, robust_by_group
+from ear.measuring.figures import Floats, Ints, carry_over, robust_by_group
 from ear.notes import HANDS, Hand, KitMap, Part
 
 MIN_NOTES = 4
@@ -65,9 +65,14 @@ class Causes:
     shift_ms: float
 
 
-def offset_of(values: Floats) -> Offset:
-    """Return the median of some deviations with its error, in ms. The values have shape (n,), n >= 1."""
+def offset_of(values: Floats, *, wanders: bool = True) -> Offset:
+    """Return the median of some deviations, in order of time, with its error, in ms. The values have shape (n,), n >= 1.
+
+    `wanders` says that what carries over from one to the next is chance, and makes them less sure.
+    """
     error = MEDIAN_ERROR * robust_spread(values) / np.sqrt(len(values)) if len(values) > 1 else np.inf
+    if wanders:
+        error *= carry_over(values)
     return Offset(size_ms=float(np.median(values)), error_ms=float(error), count=len(values))
 
 
@@ -116,7 +121,8 @@ def _fills(number: Ints, rest: Floats) -> Offset | None:
     if inside.sum() < MIN_NOTES or (~inside).sum() < MIN_NOTES:
         return None
     outside = float(np.median(rest[~inside]))
-    offset = offset_of(rest[inside])
+    # Notes of a fill are alike because it rushes.
+    offset = offset_of(rest[inside], wanders=False)
     early = Offset(size_ms=offset.size_ms - outside, error_ms=offset.error_ms, count=offset.count)
     middles = robust_by_group(number[inside], rest[inside] - outside).median
     most_are = float(np.mean(middles <= early.size_ms / 2.0)) >= EARLY_SHARE

@@ -13,12 +13,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ear.measuring.figures import theil_sen
+from ear.measuring.figures import carry_over, theil_sen
 
 MIN_TAKES = 4
 """Below these a line says nothing."""
 CERTAIN_Z = 1.96
 """Of a normal distribution: beyond it lies one in twenty."""
+DAYS = ((5, 12), (1.0, 1.9))
+"""How much less takes say at least, by their number: of a few, days cannot be told, and of twelve and more they are there."""
 MEDIAN_LOSS = 1.07
 """How much larger a Theil-Sen slope's error is than that of least squares, for normal residuals."""
 
@@ -58,7 +60,9 @@ def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None
     scatter = math.sqrt(float(np.sum((y - slope * x - start) ** 2)) / (n - 2))
     own = float(np.median(np.array(errors))) if len(errors) else 0.0
     spread = max(scatter, own)
-    error = MEDIAN_LOSS * spread * (n - 1) / math.sqrt(n * (n * n - 1) / 12.0)
+    # Good and bad days last for several takes, and so many takes say less than if each were by itself.
+    days = max(carry_over(y - slope * x), float(np.interp(n, *DAYS)))
+    error = MEDIAN_LOSS * days * spread * (n - 1) / math.sqrt(n * (n * n - 1) / 12.0)
     # No line tells of more than was ever played: of 101 points of 100, say.
     first, last = np.clip([start, start + slope * (n - 1)], y.min(), y.max()).tolist()
     return Trend(

@@ -34,7 +34,7 @@ from ear.findings.finding import Finding
 from ear.findings.place_in_bar import PlaceInBar
 from ear.matching.fit import robust_spread
 from ear.measuring.computer_offset import is_computer_offset
-from ear.measuring.figures import robust_by_group, steadiness
+from ear.measuring.figures import carry_over, robust_by_group, steadiness
 from ear.measuring.measures import PlaceProfile
 from ear.notes import HANDS, Hand
 from ear.units import MAX_PITCH, TICKS_PER_QUARTER
@@ -104,7 +104,8 @@ def drift(c: Context) -> Iterator[Finding]:
     bars = c.part.bar_of_note[c.linked]
     in_all = rate * int(bars[-1] - bars[0])
     extent = float(np.std(bars)) * math.sqrt(len(bars))
-    error = MEDIAN_ERROR * robust_spread(c.rest) / extent if extent else math.inf
+    about = c.rest - rate * (bars - np.median(bars))
+    error = MEDIAN_ERROR * robust_spread(about) * carry_over(about) / extent if extent else math.inf
     if abs(rate) < max(DRIFT_FROM_MS_PER_BAR, SURE * error) or abs(in_all) < DRIFT_FROM_MS_IN_ALL:
         return
     bar_ms = 60_000.0 * c.part.meters.first.bar_quarters / c.part.tempos.first_bpm
@@ -180,7 +181,7 @@ def places(c: Context) -> Iterator[Finding]:
     for median, number, name in sorted(places, key=lambda row: -abs(row[0]))[:MAX_PLACES_SHOWN]:
         rows = c.in_order(c.linked[place == number])
         own = c.rest[place == number]
-        error = MEDIAN_ERROR * robust_spread(own) / math.sqrt(len(rows))
+        error = offset_of(own).error_ms
         off = int((own * math.copysign(1.0, median) >= abs(median) / 2).sum())
         bar = c.part.bar_holding(rows[0])
         yield (PlaceEarly if median < 0 else PlaceLate)(
