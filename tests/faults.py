@@ -30,6 +30,7 @@ GIVEN = "tests.oido.test_giving tests.oido.test_gradebook tests.oido.test_bookle
 BOOK = "tests.oido.test_gradebook"
 LIBRARY = "tests.oido.test_library"
 MARKED = "tests.oido.test_marking tests.oido.test_desk tests.oido.test_giving tests.oido.test_overrides tests.oido.test_judgements"
+HABITS = "tests.ear.test_habits"
 SUMS, MARKS, LISTEN = (
     "tests.ear.test_sums",
     "tests.ear.test_sums tests.ear.test_marks",
@@ -88,10 +89,10 @@ FAULTS = (
         "np.where(seen.right, 1.0, nan_as_zero(credits))",
         SUMS,
     ),
-    Fault(C + "flow/scoring.py", "SlipKind.RESTART: 20.0", "SlipKind.RESTART: 5.0", SUMS),
-    Fault(C + "flow/scoring.py", "SlipKind.SKIP_BAR: 15.0", "SlipKind.SKIP_BAR: 12.0", SUMS),
-    Fault(C + "flow/scoring.py", "SlipKind.LATE_START: 10.0", "SlipKind.LATE_START: 12.0", SUMS),
-    Fault(C + "flow/scoring.py", "SlipKind.RECOVERY: 4.0", "SlipKind.RECOVERY: 12.0", SUMS),
+    Fault(C + "flow/scoring.py", "SlipKind.RESTART: 30.0", "SlipKind.RESTART: 15.0", SUMS),
+    Fault(C + "flow/scoring.py", "SlipKind.SKIP_BAR: 26.0", "SlipKind.SKIP_BAR: 22.0", SUMS),
+    Fault(C + "flow/scoring.py", "SlipKind.LATE_START: 12.0", "SlipKind.LATE_START: 15.0", SUMS),
+    Fault(C + "flow/scoring.py", "SlipKind.RECOVERY: 5.0", "SlipKind.RECOVERY: 22.0", SUMS),
     Fault(C + "flow/scoring.py", "UNFINISHED_COST = 100.0", "UNFINISHED_COST = 50.0", SUMS),
     Fault(C + "flow/scoring.py", "abs(slip.beats) * 60.0", "slip.beats * 60.0", SUMS),
     Fault(
@@ -115,8 +116,8 @@ FAULTS = (
         "window=Window(full_ms=50, none_ms=120)",
         SUMS,
     ),
-    Fault(C + "levels.py", "NONE_OF_GRID * grid_ms", "NONE_OF_GRID * 2 * grid_ms", MARKS),
-    Fault(C + "timing/scoring.py", "(judged < 0, EARLY)", "(judged > 0, EARLY)", SUMS),
+    Fault(C + "levels.py", "NONE_OF_ROOM * room_ms", "NONE_OF_ROOM * 2 * room_ms", MARKS),
+    Fault(C + "timing/scoring.py", "apart, judged) < 0, EARLY)", "apart, judged) > 0, EARLY)", SUMS),
     Fault(C + "notes/criterion.py", "least=45.0,", "least=55.0,", MARKS),
     Fault(C + "timing/criterion.py", "least=20.0,", "least=30.0,", MARKS),
     Fault(
@@ -126,7 +127,7 @@ FAULTS = (
         "tests.ear.test_rubrics tests.ear.test_sums",
     ),
     Fault(
-        C + "credits.py", "(none - size) / (none - full), 0.0, 1.0)", "(none - size) / none, 0.0, 1.0)", SUMS
+        C + "credits.py", "(none - size) / width, 0.0, 1.0)", "(none - size) / none, 0.0, 1.0)", SUMS
     ),
     Fault(
         C + "pedal.py",
@@ -150,7 +151,7 @@ FAULTS = (
         "float(velocity[~accented].mean() - velocity[accented].mean())",
         LISTEN,
     ),
-    Fault(M + "figures.py", "MAD_TO_SD = 1.4826", "MAD_TO_SD = 1.0", LISTEN),
+    Fault("src/ear/matching/fit.py", "MAD_TO_SD = 1.4826", "MAD_TO_SD = 1.0", LISTEN),
     Fault(M + "fairness.py", "SAME_MS = 1.0", "SAME_MS = 30.0", "tests.ear.test_sums"),
     Fault(M + "fairness.py", "OFFSETS = range(-8, 9)", "OFFSETS = range(0, 1)", LISTEN),
     Fault(
@@ -800,4 +801,101 @@ FAULTS = (
     Fault(W + "common/cells.py", 'return f"\'{text}" if text.startswith(RISKY) else text', "return text", "tests.oido.test_gradebook tests.oido.test_roster"),
     Fault(W + "common/numbers.py", "and len(digits) <= MAX_DIGITS", "", "tests.oido.test_pages"),
     Fault(W + "opening/services.py", "if one.title not in known", "", "tests.oido.test_opening"),
+    # what students really do
+    Fault(
+        M + "click_distance.py", "lost = 1.0 - (1.0 - lost) * kept", "pass", HABITS + " tests.ear.test_marks"
+    ),
+    Fault(M + "click_distance.py", "beats - np.round(beats)", "beats", HABITS),
+    Fault(
+        M + "click_distance.py",
+        "with_bars + step * (1.0 - away)",
+        "with_bars + step",
+        HABITS + " tests.ear.test_marks",
+    ),
+    Fault(
+        M + "room.py",
+        "after > first, least, nearer",
+        "after > first, nearer, nearer",
+        HABITS + " tests.ear.test_marks",
+    ),
+    Fault(M + "figures.py", "np.sqrt((1.0 + carried) / (1.0 - carried))", "1.0", HABITS),
+    Fault(
+        "src/ear/progress/trend.py",
+        "MEDIAN_LOSS * days * spread",
+        "MEDIAN_LOSS * spread",
+        "tests.ear.test_progress",
+    ),
+    Fault(
+        "src/ear/matching/breaks.py",
+        "stays and (beside",
+        "(beside",
+        HABITS + " " + LISTEN + " tests.ear.test_matching tests.ear.test_tempo",
+    ),
+    Fault("src/ear/matching/breaks.py", "[] if is_rhythm else stops", "stops", HABITS + " " + LISTEN),
+    Fault(
+        "src/ear/matching/breaks.py",
+        "BREAK_S, BREAK_SPREADS = 0.1, 4.5",
+        "BREAK_S, BREAK_SPREADS = 0.6, 4.5",
+        HABITS,
+    ),
+    Fault("src/ear/matching/attempts.py", "MAX_PUT_RIGHT = 2", "MAX_PUT_RIGHT = 0", HABITS),
+    Fault(
+        "src/ear/matching/attempts.py",
+        "explained + int(one_try.sum()), count + 1",
+        "explained + int(one_try.sum()), 1",
+        HABITS,
+    ),
+    Fault(
+        "src/ear/matching/slips.py",
+        "and _is_gone_through(matcher, hypothesis, gap, target, start)",
+        "",
+        HABITS,
+    ),
+    Fault("src/ear/matching/last_note.py", "MAX_BEATS = 2.25", "MAX_BEATS = 0.75", HABITS),
+    Fault("src/ear/matching/naming.py", "put_right |= _put_right_in_time", "_put_right_in_time", HABITS),
+    Fault(
+        "src/ear/matching/pairing.py", "    _link_put_right(links, target, take, take_s=take_s)\n", "", HABITS
+    ),
+    Fault(F + "fills.py", "(bar, at) not in kept and", "", HABITS + " " + LISTEN),
+    Fault(F + "causes.py", "        rest -= apart\n", "", HABITS),
+    Fault(
+        J + "ranking.py",
+        "for waiting in (first, others, overall):",
+        "for waiting in (overall, first, others):",
+        HABITS + " " + LISTEN,
+    ),
+    Fault(
+        J + "ranking.py",
+        "                left.pop(atom, None)\n",
+        "                pass\n",
+        HABITS + " tests.ear.test_one_rule",
+    ),
+    Fault(
+        J + "judge.py",
+        "1.0 + (total - capped) / whole",
+        "1.0",
+        "tests.ear.test_one_rule tests.ear.test_rubrics",
+    ),
+    Fault(C + "timing/scoring.py", "lost * APART_SHARE / share", "lost * APART_SHARE", HABITS),
+    Fault(C + "timing/tempo_rules.py", "here.click_bpm != before.last_click_bpm and", "False and", HABITS),
+    Fault(
+        C + "notes/nearly.py",
+        "FAMILY_WORTH, FOOT_WORTH, OCTAVE_WORTH = 0.5, 0.9, 0.5",
+        "FAMILY_WORTH, FOOT_WORTH, OCTAVE_WORTH = 0.0, 1.0, 0.0",
+        HABITS,
+    ),
+    Fault(C + "notes/scoring.py", "by_floor * (1.0 - other_key_share)", "by_floor", HABITS),
+    Fault(C + "flow/rules.py", "MIN_HALTS, HALTS_A_BAR = 3, 0.3", "MIN_HALTS, HALTS_A_BAR = 99, 0.3", HABITS),
+    Fault(
+        "src/ear/free/own_time.py",
+        "max(_sureness(self.gathered, self.by_chance), self.divided)",
+        "_sureness(self.gathered, self.by_chance)",
+        "tests.ear.test_free",
+    ),
+    Fault(
+        "src/ear/formats/free_json.py",
+        "map(int, stored.meter.split",
+        'map(int, "4/4".split',
+        "tests.ear.test_cli tests.ear.test_free",
+    ),
 )  # fmt: skip

@@ -93,6 +93,39 @@ class MeasureCommandTest(TestCase):
             code, out, err = self.run_measure("--kit", str(kit))
             self.assertEqual((code, out, err.count("\n")), (2, "", 1))
 
+    def test_without_a_click_the_players_own_pulse_counts(self) -> None:
+        _, out, _ = self.run_measure("--count-in", "1", "--json", "--no-click")
+        measures = json.loads(out)["measures"]
+        self.assertIsNone(measures["bias_ms"])
+
+    def run_free(self, rules: dict[str, object], *more: str) -> tuple[int, str, str]:
+        file = self.target.with_name("rules.json")
+        file.write_text(json.dumps(rules))
+        out, err = io.StringIO(), io.StringIO()
+        with redirect_stdout(out), redirect_stderr(err):
+            code = main(["measure", "--free", str(file), str(self.take), "--count-in", "1", *more])
+        return code, out.getvalue(), err.getvalue()
+
+    def test_a_free_take_is_measured_by_its_rules(self) -> None:
+        rules: dict[str, object] = {
+            "schema": "oido.free/1", "kind": "drums", "meter": "4/4", "bpm": 100, "bars": 8, "grid_ticks": 240,
+        }  # fmt: skip
+        code, out, _ = self.run_free(rules, "--json", "--schema", "2")
+        result = json.loads(out)
+        self.assertEqual((code, result["facts"]["take"]["in_time"]), (0, 1.0))
+        self.assertEqual(len(result["facts"]["free"]["notes_a_bar"]), 8)
+        _, out, _ = self.run_free({**rules, "meter": "3/4"}, "--json", "--schema", "2")
+        self.assertEqual(json.loads(out)["facts"]["target"]["meter"], "3/4")
+        for wrong in (
+            {"bars": 0},
+            {"meter": "4/5"},
+            {"schema": "oido.kit/1"},
+            {"scale": "X", "pitches": "scale", "kind": "keyboard"},
+        ):
+            with self.subTest(wrong):
+                code, out, err = self.run_free({**rules, **wrong})
+                self.assertEqual((code, out, err.count("\n")), (2, "", 1))
+
     def test_without_json_it_is_readable(self) -> None:
         code, out, _ = self.run_measure("--count-in", "1", "--level", "Secure")
         self.assertEqual(code, 0)

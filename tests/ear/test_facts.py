@@ -133,6 +133,16 @@ class SecondReleaseTest(TestCase):
         self.assertEqual({value for name in ("beside", "lost") for value in own[name]}, {1.0})
         self.assertEqual(upgrade_facts(new), new)
 
+    def test_facts_of_another_schema_are_not_read_as_if_they_were_of_this_one(self) -> None:
+        good = facts_to_json(
+            facts_from_json(
+                upgrade_facts(json.loads((STORED / "second_release" / "facts-keyboard.json").read_text()))
+            )
+        )
+        for schema in (2, 99):
+            with self.assertRaises(FormatError):
+                facts_from_json({**good, "schema": schema})
+
     def test_a_cause_that_is_no_longer_known_is_left_out(self) -> None:
         old = {"code": "hums", "size": 1, "unit": "notes", "rows": [], "bars": None, "values": {}}
         self.assertIsNone(upgrade_finding(old))
