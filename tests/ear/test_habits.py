@@ -162,6 +162,12 @@ class RoomTest(TestCase):
             with self.subTest(tick=tick, hand=hand):
                 self.assertAlmostEqual(ms, expected)
 
+    def test_the_closest_notes_within_a_beat_count_not_the_next_ones_alone(self) -> None:
+        ticks = (0, 240, 480, 720, 840, 960, 1200, 1440, 1680)
+        part = melody().with_notes(Note(onset_tick=t, length_tick=100, pitch=60, velocity=80) for t in ticks)
+        room = [round(ms) for ms in room_ms(part).tolist()]
+        self.assertEqual(room, [312, 312, 156, 156, 156, 156, 156, 312, 312])
+
 
 class NewStartsTest(TestCase):
     def test_two_failed_tries_with_wrong_notes_are_one_new_start(self) -> None:

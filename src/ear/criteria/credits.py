@@ -44,7 +44,10 @@ class FactsView:
         return kept
 
     def own(self, name: str, *, otherwise: float) -> Floats:
-        """Return a column that one criterion asks for, in the same way; `otherwise` stands for None."""
+        """Return a column that one criterion asks for, in the unit of the column, shape (target notes that count,).
+
+        `otherwise` stands for None, and for a column that the facts do not have.
+        """
         column = self.facts.rows.own.get(name)
         if column is None:
             return np.full(len(self.targets), otherwise)

@@ -58,9 +58,9 @@ def _without_timekeeper(part: Part, beat: NDArray[np.int64], kit: KitMap) -> set
     keeper = Counter(lane.tolist()).most_common(1)[0][0]
     strokes: Counter[tuple[int, int]] = Counter()
     kept: set[tuple[int, int]] = set()
-    for bar, at, one in zip(part.bar_of_note.tolist(), beat.tolist(), lane.tolist(), strict=True):
+    for bar, at, struck in zip(part.bar_of_note.tolist(), beat.tolist(), lane.tolist(), strict=True):
         strokes[bar, at] += 1
-        if one == keeper:
+        if struck == keeper:
             kept.add((bar, at))
     usual = Counter(at for _, at in kept)
     bars = len(set(part.bar_of_note.tolist()))
