@@ -10,6 +10,7 @@ import numpy as np
 from benches.habits import NO_FAULT, HabitCase, held_against
 from ear.assess import Assessment, assess
 from ear.matching.breaks import breaks_between
+from ear.measuring.copies import copied_by, copies_at
 from ear.measuring.room import room_ms
 from ear.notes import Hand, Kind, MeterMap, Note, Part, Take, TakeNote, TempoChange, TempoMap
 from ear.players.robot import Habits, Jump, play
@@ -432,3 +433,26 @@ class HabitsBenchTest(TestCase):
         self.assertFalse(held_against(case, clean).first_fits)
         silent = replace(case, first=frozenset({NO_FAULT}))
         self.assertTrue(held_against(silent, clean).first_fits)
+
+
+class CopiesTest(TestCase):
+    def test_notes_that_arrive_twice_are_a_set_up_and_music_in_octaves_is_none(self) -> None:
+        part = two_hands(bars=8)
+        take = play(part, STEADY, seed=13)
+        for semitones in (0, 12, -12):
+            with self.subTest(semitones):
+                copies = [
+                    replace(n, onset_s=n.onset_s + 0.007, pitch=n.pitch + semitones) for n in take.notes
+                ]
+                both = Take.of([*take.notes, *copies])
+                self.assertEqual(copied_by(part, both), semitones)
+                self.assertEqual(len(assess(part, both).judgement.faults), 1)
+        self.assertIsNone(copied_by(part, take))
+        octaves = part.with_notes([*part.notes, *(replace(n, pitch=n.pitch + 12) for n in part.notes)])
+        self.assertIsNone(copied_by(octaves, play(octaves, STEADY, seed=13)))
+
+    def test_repeated_notes_are_no_copies(self) -> None:
+        take = Take.of(
+            TakeNote(onset_s=0.1 * k, length_s=0.05, pitch=60 + k // 8, velocity=80) for k in range(64)
+        )
+        self.assertFalse(copies_at(take.onsets_s, take.pitches, 0).any())

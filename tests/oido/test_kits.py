@@ -10,7 +10,7 @@ from oido.common.permissions import NotAllowed
 from oido.marking.services import read_pads_as, release
 from oido.takes.judging import judged
 from oido.takes.models import Take
-from tests.ear.parts import beat
+from tests.ear.parts import beat, two_hands
 from tests.oido import factories
 from tests.oido.clients import DeskClient
 
@@ -99,3 +99,52 @@ class KitTest(TestCase):
             kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90),
         )  # fmt: skip
         self.assertEqual(readings(keys, clean), ())
+
+
+class CopiesTest(TestCase):
+    """Notes that a second device sends an octave higher, or that arrive on two ways."""
+
+    client_class = DeskClient
+
+    def setUp(self) -> None:
+        self.teacher, self.student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+        self.part = two_hands(bars=8)
+        self.given = factories.assignment(factories.exercise(self.teacher, self.part), school_class)
+        self.client.force_login(self.teacher)
+
+    def copied(self, semitones: int, *, late_ms: float = 6.0) -> Take:
+        events = events_from_take(play(self.part, Habits(spread_ms=8), seed=1))
+        copies = [(t + late_ms, status, pitch + semitones, b) for t, status, pitch, b in events]
+        both = sorted([*events, *copies], key=lambda event: event[0])
+        return factories.handed_in(self.student, self.given, events=both)
+
+    def test_they_are_told_once_with_both_marks_and_left_out_in_one_step(self) -> None:
+        for semitones, code in ((12, "octave_copy"), (0, "sent_twice")):
+            with self.subTest(code):
+                take = self.copied(semitones)
+                first = judged(take).judgement.faults[0]
+                self.assertEqual(first.finding.code, code)
+                self.assertFalse(
+                    {f.finding.code for f in judged(take).judgement.faults}
+                    & {"extras", "doubles", "second_pass"}
+                )
+                page = self.client.get(f"/takes/{take.pk}/")
+                self.assertContains(page, "Notes that arrived twice")
+                trial = page.context["copies"].tried
+                self.assertLess(trial.before, trial.after - 10)
+                recorded = Take.objects.get(pk=take.pk).events
+                self.client.post(f"/takes/{take.pk}/copies/")
+                take = Take.objects.get(pk=take.pk)
+                self.assertEqual(take.sheet.points, trial.after)
+                self.assertEqual(take.events, recorded)
+                self.assertEqual(len(take.read().notes), len(self.part.notes))
+                self.assertNotContains(self.client.get(f"/takes/{take.pk}/"), "Notes that arrived twice")
+
+    def test_a_take_without_copies_offers_nothing_and_takes_nothing(self) -> None:
+        take = factories.handed_in(
+            self.student, self.given, events=events_from_take(play(self.part, Habits(spread_ms=8), seed=1))
+        )
+        self.assertNotContains(self.client.get(f"/takes/{take.pk}/"), "Notes that arrived twice")
+        self.client.post(f"/takes/{take.pk}/copies/")
+        self.assertIsNone(Take.objects.get(pk=take.pk).set_for_it.without_copies)

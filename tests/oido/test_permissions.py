@@ -172,6 +172,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "say": (POST, TEACHERS, {"pk": "take"}),
     "place-slip": (POST, TEACHERS, {"pk": "take"}),
     "read-kit": (POST, TEACHERS, {"pk": "take"}),
+    "leave-out-copies": (POST, TEACHERS, {"pk": "take"}),
     "try-settings": (BOTH, TEACHERS, {"pk": "take"}),
     "remark": (POST, TEACHERS, {"pk": "take"}),
     # A remark is taken away by whoever wrote it, a phrase is used by whoever saved it.

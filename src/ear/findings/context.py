@@ -11,6 +11,7 @@ from ear.findings.standing import Standing
 from ear.free.realised import FreeFacts
 from ear.matching.outcome import Match, Pair
 from ear.measuring.click_distance import ClickDistance, click_distance
+from ear.measuring.copies import copied_by
 from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Floats, Ints
 from ear.measuring.linked import bar_places
@@ -20,6 +21,8 @@ from ear.notes import KitMap, Part, Take
 from ear.notes.ending import Ending
 from ear.units import TICKS_PER_QUARTER
 
+MIN_COPIED = 0.4
+"""Of the notes of a take, those that are left over where nearly all have a copy."""
 OFF_CLICK_BEATS = 0.25
 """Nearer to a beat of the click, a player leads or lags."""
 
@@ -110,6 +113,13 @@ class Context:
         """Rows of take notes that belong to no target, with their numbers."""
         first = len(self.part.notes)
         return list(enumerate(self.match.pairs[first:], start=first))
+
+    @cached_property
+    def copied(self) -> int | None:
+        """How many semitones from nearly every note its copy is, where a set-up sends notes twice; None where it does not."""
+        if len(self.left_over) < MIN_COPIED * len(self.take.notes):
+            return None
+        return copied_by(self.part, self.take)
 
     def bar_of(self, target: int) -> int:
         """Return the index of the bar of a target note."""

@@ -52,9 +52,19 @@ def check_events(value: Any) -> list[RawEvent]:
     return events
 
 
+def is_note_on(event: RawEvent) -> bool:
+    """Return whether a note begins. A note-on of no velocity ends one (MIDI 1.0)."""
+    return event[1] & 0xF0 == STATUS_NOTE_ON and event[3] > 0
+
+
+def is_note_off(event: RawEvent) -> bool:
+    """Return whether a note ends."""
+    return event[1] & 0xF0 == STATUS_NOTE_OFF or (event[1] & 0xF0 == STATUS_NOTE_ON and event[3] == 0)
+
+
 def count_notes(events: Iterable[RawEvent]) -> int:
     """Return how many notes begin among raw events."""
-    return sum(status & 0xF0 == STATUS_NOTE_ON and velocity > 0 for _, status, _, velocity in events)
+    return sum(map(is_note_on, events))
 
 
 def _is_event(row: Any) -> bool:

@@ -11,6 +11,7 @@ from ear.criteria.levels import Level, level_named
 from ear.criterion import CriterionKey
 from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.judging.rubric import Rubric
+from ear.measuring.copies import DISTANCES
 from ear.note_place import NotePlace
 from ear.plain import from_plain, to_plain
 from ear.text import term
@@ -54,6 +55,9 @@ class TakeSettings:
     """Bars, by number, that are measured once more by themselves."""
     landings: Mapping[int, int] = field(default_factory=dict)
     """Of jumps whose place is a guess, by the first of the notes that they could land on: the one on which they do."""
+    without_copies: int | None = None
+    """So many semitones above their notes are copies that a set-up has sent, and that do not count; None where nothing is
+    left out."""
     why: str = ""
 
     def __post_init__(self) -> None:
@@ -61,6 +65,8 @@ class TakeSettings:
             raise ValueOutOfRange("part_without_bars")
         if self.latency_ms is not None and abs(self.latency_ms) > MAX_LATENCY_MS:
             raise ValueOutOfRange("latency_out_of_range", latency_most_ms=f"{MAX_LATENCY_MS:g}")
+        if self.without_copies is not None and self.without_copies not in DISTANCES:
+            raise ValueOutOfRange("copies_out_of_range")
         if not all(MIN_PITCH <= n <= MAX_PITCH for pair in self.pads.items() for n in pair):
             raise ValueOutOfRange("pad_number_out_of_range", pitch_min=MIN_PITCH, pitch_max=MAX_PITCH)
 
@@ -78,6 +84,7 @@ class TakeSettings:
             tuple(sorted(self.pads.items())),
             self.again,
             tuple(sorted(self.landings.items())),
+            self.without_copies,
         )
 
     def with_override(
@@ -122,7 +129,7 @@ class TakeSettings:
             forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
             sayings={str(place): override for place, override in self.overrides.items()},
             reasons={str(place): reason for place, reason in self.reasons.items()}, again=self.again,
-            landings=dict(self.landings), why=self.why,
+            landings=dict(self.landings), without_copies=self.without_copies, why=self.why,
         )  # fmt: skip
         plain: dict[str, object] = to_plain(stored)
         return plain
@@ -137,7 +144,7 @@ class TakeSettings:
                 level=level, weights=stored.weights, forgiven_ms=stored.forgiven_ms, latency_ms=stored.latency_ms,
                 pads=stored.pads, overrides={NotePlace.read(place): override for place, override in stored.sayings.items()},
                 reasons={NotePlace.read(place): reason for place, reason in stored.reasons.items()}, again=stored.again,
-                landings=stored.landings, why=stored.why,
+                landings=stored.landings, without_copies=stored.without_copies, why=stored.why,
             )  # fmt: skip
         except EarError as problem:
             raise FormatError(expected=term("settings of a take"), actual=f"{problem}") from problem
@@ -153,4 +160,5 @@ class _StoredSettings(msgspec.Struct, kw_only=True, omit_defaults=True):
     reasons: dict[str, Reason] = {}
     again: tuple[int, ...] = ()
     landings: dict[int, int] = {}
+    without_copies: int | None = None
     why: str = ""

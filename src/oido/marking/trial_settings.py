@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 from typing import Any
 
+from ear.criteria.notes.played_elsewhere import Copied
 from ear.judging.judge import judge
 from ear.judging.settings import TakeSettings
 from ear.measuring.pads import PadChoice, find_pad_choices
@@ -67,6 +68,27 @@ def kit_trial(take: Take) -> KitTrial | None:
     pads = {**own.pads, **{one.number: one.lane.pitches[0] for one in pad_choices}}
     mark = None if is_long(take) else tried(take, replace(own, pads=pads))
     return KitTrial(pad_choices=pad_choices, tried=mark)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CopiesTrial:
+    """Notes that arrived a second time, so many semitones above their own, and what the mark would be without them."""
+
+    semitones: int
+    count: int
+    tried: TrialMarks | None
+    """None for a take that is too long to be measured while somebody waits."""
+
+
+def copies_trial(take: Take) -> CopiesTrial | None:
+    """Return which notes of a take its set-up seems to have sent twice, or None."""
+    copied = next((f for f in judged(take).facts.findings if isinstance(f, Copied)), None)
+    if copied is None:
+        return None
+    settings = replace(take.set_for_it, without_copies=copied.semitones)
+    return CopiesTrial(
+        semitones=copied.semitones, count=copied.count, tried=None if is_long(take) else tried(take, settings)
+    )
 
 
 def tried(take: Take, settings: TakeSettings) -> TrialMarks:

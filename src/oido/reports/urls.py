@@ -21,6 +21,7 @@ urlpatterns = [
     path("takes/<uuid:pk>/say/", marks.decide_on_place, name="say"),
     path("takes/<uuid:pk>/slips/", marks.place_slip, name="place-slip"),
     path("takes/<uuid:pk>/kit/", marks.read_kit, name="read-kit"),
+    path("takes/<uuid:pk>/copies/", marks.leave_out_copies, name="leave-out-copies"),
     path("takes/<uuid:pk>/try/", marks.try_settings, name="try-settings"),
     path("takes/<uuid:pk>/remarks/", remarks.remark, name="remark"),
     path("takes/<uuid:pk>/remarks/<int:number>/remove/", remarks.remove_remark, name="remove-remark"),

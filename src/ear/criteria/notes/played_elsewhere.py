@@ -87,6 +87,49 @@ class Transposed(Shifted):
 
 
 @dataclass(frozen=True, kw_only=True)
+class Copied(Finding):
+    """Nearly every note arrived twice: `count` copies, `semitones` above their notes."""
+
+    semitones: int
+    count: int
+
+    UNIT = "notes"
+
+    @property
+    def size(self) -> float:
+        """Copies."""
+        return float(self.count)
+
+    def gaps(self, reader: Reader) -> Gaps:
+        """Return their number and how far away they are, too."""
+        is_up = self.semitones > 0
+        return super().gaps(reader) | {
+            "count": self.count, "way": reader.say(HIGHER if is_up else LOWER, {}),
+            "interval": describe_interval(self.semitones, reader) if self.semitones else "",
+        }  # fmt: skip
+
+
+class OctaveCopy(Copied):
+    """The copies are octaves away."""
+
+    KIND = FindingKind(
+        code="octave_copy", takes_all=True, claims_first=True, tone=Tone.FACT, share=None, is_flagged=True,
+        teacher=gettext_noop("Set-up: every note arrived a second time, {interval} {way}, as from a second device ({count} copies)."),
+        student=gettext_noop("Each note arrived a second time, {interval} {way}. Switch off the second sound on your keyboard, or unplug the second device, and record again."),
+    )  # fmt: skip
+
+
+class SentTwice(Copied):
+    """The copies are the same keys."""
+
+    KIND = FindingKind(
+        code="sent_twice", takes_all=True, claims_first=True, tone=Tone.FACT, share=None, is_flagged=True,
+        teacher=gettext_noop("Set-up: every note arrived twice ({count} copies)."),
+        student=gettext_noop("Every note arrived twice. Choose one way into the computer, cable or Bluetooth, and record again."),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True)
 class HandOctave(Shifted, OfHand):
     """One hand is in another octave."""
 

@@ -22,9 +22,11 @@ from ear.criteria.notes.played_elsewhere import (
     Empty,
     Foreign,
     HandOctave,
+    OctaveCopy,
     OnePad,
     PadNumber,
     PadNumbers,
+    SentTwice,
     Transposed,
 )
 from ear.criteria.notes.wrong_notes import (
@@ -97,6 +99,16 @@ def pads(c: Context) -> Iterator[Finding]:
             rows=c.in_order(wrong_targets), bars=c.whole(), pad=commonest.number, lane=commonest.lane.name,
             count=commonest.count, of=commonest.of, pads=len(choices),
         )  # fmt: skip
+
+
+def copies(c: Context) -> Iterator[Finding]:
+    """Find notes that arrived twice: trouble of the set-up."""
+    if c.copied is None or not c.links:
+        return
+    rows = c.in_order(n for n, _ in c.left_over)
+    yield (OctaveCopy if c.copied else SentTwice)(
+        rows=rows, bars=c.whole(), semitones=c.copied, count=len(rows)
+    )
 
 
 def wrong_notes(c: Context) -> Iterator[Finding]:
@@ -233,7 +245,7 @@ def ornaments(c: Context) -> Iterator[Finding]:
 def second_pass(c: Context) -> Iterator[Finding]:
     """Find a second pass recorded over the first."""
     overlaid = [(n, p.near) for n, p in c.left_over if p.is_overlaid and p.near is not None]
-    if overlaid:
+    if overlaid and c.copied is None:
         bars = c.bars_of(target for _, target in overlaid)
         yield SecondPass(rows=c.in_order(n for n, _ in overlaid), bars=bars, count=len(overlaid))
 
@@ -285,6 +297,7 @@ RULES = (
     transposed,
     octaves,
     pads,
+    copies,
     wrong_notes,
     missed_notes,
     too_many,

@@ -1,6 +1,7 @@
 """What teachers do with the figures of a take: change scores, mark by hand, try other settings."""
 
 import uuid
+from dataclasses import replace
 from typing import Any
 
 from django.contrib import messages
@@ -23,7 +24,7 @@ from oido.marking import remeasuring, services
 from oido.marking.at_desk import changed_in_words, reports_changes, shown_state
 from oido.marking.forms import ScoreForm, TryForm
 from oido.marking.history import ChangedMeanwhile, state_of
-from oido.marking.trial_settings import kit_trial, make_try_form, tried
+from oido.marking.trial_settings import copies_trial, kit_trial, make_try_form, tried
 from oido.marking.undoing import offer_undo
 from oido.people.requests import Request
 from oido.reports.analysed_take import AnalysedTake
@@ -189,6 +190,25 @@ def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         meant = {one.number: one.lane.pitches[0] for one in trial.pad_choices}
         services.read_pads_as(request.user, take, meant, shown=shown_state(request))
         messages.success(request, _("From now on the pads are read this way in all takes on this kit."))
+    return redirect("take", pk=pk)
+
+
+@only_post
+@for_teachers
+@reports_changes
+def leave_out_copies(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """Leave notes out that the set-up has sent a second time."""
+    take = _marked(request, pk)
+    trial = copies_trial(take)
+    if trial is None:
+        messages.info(request, _("This take has no copies that count."))
+        return redirect("take", pk=pk)
+    settings = replace(take.set_for_it, without_copies=trial.semitones)
+    try:
+        services.set_for_take(request.user, take, settings, shown=shown_state(request))
+    except services.LongTake as long:
+        return _set_in_background(request, take, long)
+    messages.success(request, _("The copies no longer count."))
     return redirect("take", pk=pk)
 
 

@@ -27,7 +27,7 @@ from oido.marking.forms import AskAgainForm
 from oido.marking.history import history_of, state_of
 from oido.marking.models import Remark
 from oido.marking.queue import Queue, beside
-from oido.marking.trial_settings import kit_trial
+from oido.marking.trial_settings import copies_trial, kit_trial
 from oido.people.conventions import conventions_of, reader_of
 from oido.people.requests import Request
 from oido.reports.analysed_take import AnalysedTake
@@ -263,6 +263,7 @@ def _desk_context(request: Request, take: Take) -> dict[str, Any]:
         "phrases": list(request.user.phrases.all()),
         "ask_form": AskAgainForm(),
         "kit": kit_trial(take),
+        "copies": copies_trial(take),
     }
 
 
