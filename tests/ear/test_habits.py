@@ -451,6 +451,10 @@ class CopiesTest(TestCase):
         octaves = part.with_notes([*part.notes, *(replace(n, pitch=n.pitch + 12) for n in part.notes)])
         self.assertIsNone(copied_by(octaves, play(octaves, STEADY, seed=13)))
 
+    def test_an_octave_that_is_played_keeps_both_its_notes(self) -> None:
+        onsets_s, pitches = np.array([0.0, 0.002, 0.006, 0.008]), np.array([60, 72, 72, 84])
+        self.assertEqual(copies_at(onsets_s, pitches, 12).tolist(), [False, False, True, True])
+
     def test_repeated_notes_are_no_copies(self) -> None:
         take = Take.of(
             TakeNote(onset_s=0.1 * k, length_s=0.05, pitch=60 + k // 8, velocity=80) for k in range(64)

@@ -57,11 +57,6 @@ def is_note_on(event: RawEvent) -> bool:
     return event[1] & 0xF0 == STATUS_NOTE_ON and event[3] > 0
 
 
-def is_note_off(event: RawEvent) -> bool:
-    """Return whether a note ends."""
-    return event[1] & 0xF0 == STATUS_NOTE_OFF or (event[1] & 0xF0 == STATUS_NOTE_ON and event[3] == 0)
-
-
 def count_notes(events: Iterable[RawEvent]) -> int:
     """Return how many notes begin among raw events."""
     return sum(map(is_note_on, events))

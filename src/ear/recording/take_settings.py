@@ -1,12 +1,11 @@
 """A take read as its teacher set it."""
 
-from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
 
-from ear.formats.events import RawEvent, is_note_off, is_note_on
+from ear.formats.events import RawEvent, is_note_on
 from ear.judging.settings import TakeSettings
 from ear.measuring.copies import copies_at
 from ear.recording.passes import Pass
@@ -27,7 +26,7 @@ def as_set(layers: Sequence[Pass], settings: TakeSettings) -> list[Pass]:
 
 
 def _without_copies(events: Sequence[RawEvent], semitones: int) -> Iterator[RawEvent]:
-    """Events without the notes that are copies of others: each with one of the ends of its key."""
+    """Events without the beginnings of notes that are copies of others. Their ends may stay: they end nothing."""
     in_order = sorted(events, key=lambda event: event[0])
     begins = [event for event in in_order if is_note_on(event)]
     copies = copies_at(
@@ -36,12 +35,6 @@ def _without_copies(events: Sequence[RawEvent], semitones: int) -> Iterator[RawE
         semitones,
     )
     is_copy = iter(copies.tolist())
-    ends_left_out: Counter[int] = Counter()
     for event in in_order:
-        pitch = event[2]
-        if is_note_on(event) and next(is_copy):
-            ends_left_out[pitch] += 1
-        elif is_note_off(event) and ends_left_out[pitch]:
-            ends_left_out[pitch] -= 1
-        else:
+        if not (is_note_on(event) and next(is_copy)):
             yield event
