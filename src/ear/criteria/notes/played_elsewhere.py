@@ -125,7 +125,7 @@ class SentTwice(Copied):
     KIND = FindingKind(
         code="sent_twice", takes_all=True, claims_first=True, tone=Tone.FACT, share=None, is_flagged=True,
         teacher=gettext_noop("Set-up: every note arrived twice ({count} copies)."),
-        student=gettext_noop("Every note arrived twice. Choose one way into the computer, cable or Bluetooth, and record again."),
+        student=gettext_noop("Every note arrived twice. Use one connection to the computer, the cable or Bluetooth, and record again."),
     )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ import { barOfPlace, hasLanes, movePlace, music, numberNotes, pickedNotes, place
 import { keepFitted } from "./fit.js";
 import { toText } from "./part_text.js";
 import { startPointer } from "./pointer.js";
-import { closeLeaf, openLeaf, stopShowing } from "./leaf.js";
+import { closeLeaf, isLook, openLeaf, stopShowing } from "./leaf.js";
 import "./late.js";
 import { toStrip } from "./strip.js";
 
@@ -152,10 +152,11 @@ document.body.addEventListener("htmx:afterSettle", () => {
   showUnclear();
   showPlace();
 });
-/** What went wrong is said until something else is done. */
+/** What went wrong is said until something else is done: to look at what would be done is nothing else. */
 document.body.addEventListener("htmx:beforeRequest", (event) => {
   const problem = document.getElementById("bench-problem");
-  if (problem && /** @type {CustomEvent} */ (event).detail.requestConfig.verb === "post") problem.textContent = "";
+  const { target, requestConfig } = /** @type {CustomEvent} */ (event).detail;
+  if (problem && requestConfig.verb === "post" && !isLook(target)) problem.textContent = "";
 });
 startPointer();
 showPicked();

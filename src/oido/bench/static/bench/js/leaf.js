@@ -77,11 +77,13 @@ export async function shown(act, form, news) {
   await post(act, values, { target: news, swap: "innerHTML" });
 }
 
+/** Is a request asked that only shows what would be done? It is by where its answer goes. @param {Element | null} target */
+export const isLook = (target) => target !== null && ["leaf-news", "text-news"].includes(target.id);
+
 /** Rows that come as they would be are told from those that are so. */
 document.body.addEventListener("htmx:beforeSwap", (event) => {
   const { target, xhr } = /** @type {CustomEvent} */ (event).detail;
-  const isLook = ["leaf-news", "text-news"].includes(target?.id);
-  if (!isLook) return;
+  if (!isLook(target)) return;
   forget();
   if (xhr.status === 200) look();
 });
