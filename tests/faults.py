@@ -902,4 +902,6 @@ FAULTS = (
     Fault(M + "copies.py", "flags[free[-1]] = True", "flags[free] = True", HABITS + " tests.oido.test_kits"),
     Fault("src/ear/judging/settings.py", "            self.without_copies,\n", "", "tests.oido.test_kits"),
     Fault(W + "marking/trial_settings.py", "without_copies=copied.semitones)", "without_copies=0)", "tests.oido.test_kits"),
+    Fault(C + "dynamics/rules.py", "[note.finger for note in propose_fingers(c.part, ALL).part.notes]", "written", HABITS),
+    Fault(C + "dynamics/rules.py", "isinstance(finding, FingerLoud) for finding in louder(c)", "False for finding in louder(c)", HABITS),
 )  # fmt: skip

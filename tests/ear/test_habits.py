@@ -1,7 +1,7 @@
 """What students really do: pauses of any length, new starts, keys put right, last notes held back, fills that rush."""
 
 from dataclasses import replace
-from itertools import pairwise
+from itertools import pairwise, product
 from random import Random
 from unittest import TestCase
 
@@ -9,10 +9,15 @@ import numpy as np
 
 from benches.habits import NO_FAULT, HabitCase, held_against
 from ear.assess import Assessment, assess
+from ear.editing.edited import ALL
+from ear.editing.hands import propose_fingers
 from ear.matching.breaks import breaks_between
+from ear.matching.match import match
 from ear.measuring.copies import copied_by, copies_at
+from ear.measuring.grid import grid_step
 from ear.measuring.room import room_ms
 from ear.notes import Hand, Kind, MeterMap, Note, Part, Take, TakeNote, TempoChange, TempoMap
+from ear.players.pieces import drum_part, keyboard_part
 from ear.players.robot import Habits, Jump, play
 from tests.ear.parts import beat, melody, melody_in_eighths, two_hands
 
@@ -163,6 +168,19 @@ class RoomTest(TestCase):
             with self.subTest(tick=tick, hand=hand):
                 self.assertAlmostEqual(ms, expected)
 
+    def test_quintuplets_and_septuplets_are_grids_and_leave_a_good_player_his_credit(self) -> None:
+        for notes, step in ((2, 240), (3, 160), (5, 96), (7, 69)):
+            ticks = [round(480 * beat + 480 * k / notes) for beat in range(0, 16, 2) for k in range(notes)]
+            plain = [480 * beat for beat in range(1, 16, 2)]
+            part = melody(bars=4, bpm=72).with_notes(
+                Note(onset_tick=t, length_tick=60, pitch=60 + k % 12, velocity=80)
+                for k, t in enumerate(sorted([*ticks, *plain]))
+            )
+            self.assertEqual(grid_step(part), step)
+            self.assertGreaterEqual(
+                assess(part, play(part, Habits(spread_ms=14), seed=9)).judgement.total, 95.0
+            )
+
     def test_the_closest_notes_within_a_beat_count_not_the_next_ones_alone(self) -> None:
         ticks = (0, 240, 480, 720, 840, 960, 1200, 1440, 1680)
         part = melody().with_notes(Note(onset_tick=t, length_tick=100, pitch=60, velocity=80) for t in ticks)
@@ -207,6 +225,38 @@ class NewStartsTest(TestCase):
         whole = [n for n in take.notes if n.onset_s < 4 * 1.8 - 0.1]
         again = [replace(n, onset_s=n.onset_s + 4 * 1.8) for n in take.notes]
         self.assertEqual(first_codes(assess(part, Take.of([*whole, *again]))), ["repeat_added"])
+
+
+class StoriesTest(TestCase):
+    """The simplest story wins, among bars that are alike, too: the key and the beginning are as they are written."""
+
+    def told(self, part: Part, notes: list[TakeNote]) -> list[str]:
+        matched = match(part, Take.of(notes))
+        self.assertEqual((matched.transposition, matched.time_base.pace.is_click), (0, True))
+        self.assertGreater(len(matched.links), 0.96 * len(part.notes))
+        return [slip.kind.value for slip in matched.time_base.slips]
+
+    def test_new_starts_and_pauses_are_that_and_nothing_else(self) -> None:
+        for seed, make in product(range(6), (keyboard_part, drum_part)):
+            part, random = make(seed, bars=8 + 4 * (seed % 3)), Random(seed)
+            take = play(part, Habits(spread_ms=13, velocity_spread=4), seed=seed)
+            bar_s, beat_s = part.tempos.second_at(part.bars[1].start_tick), 60 / part.tempos.first_bpm
+            broken_off_s, waits_s = random.uniform(1.3, 4.4) * bar_s, random.uniform(0.6, 3) * beat_s
+            first = [n for n in take.notes if n.onset_s < broken_off_s]
+            at = part.tempos.second_at(part.bars[random.randint(2, 6)].start_tick) - 0.05
+            passage = [n for n in take.notes if at <= n.onset_s < at + random.uniform(0.5, 1) * bar_s]
+            again_s = passage[-1].onset_s - passage[0].onset_s + random.uniform(0.8, 2) * beat_s
+            before = [n for n in take.notes if n.onset_s < at]
+            tries = [replace(n, onset_s=n.onset_s + again_s * k) for k in (0, 1) for n in passage]
+            with self.subTest(seed=seed, kind=part.kind):
+                self.assertEqual(
+                    self.told(part, [*first, *moved(take, -9.0, broken_off_s + waits_s)]), ["restart"]
+                )
+                self.assertEqual(
+                    self.told(part, moved(take, at, random.uniform(0.2, 2.3) * beat_s)), ["slip"]
+                )
+                after = [n for n in moved(take, at, 2 * again_s) if n.onset_s >= at + 2 * again_s]
+                self.assertEqual(self.told(part, [*before, *tries, *after]), ["restart"])
 
 
 class PutRightTest(TestCase):
@@ -396,6 +446,31 @@ class IntervalsTest(TestCase):
                 inside.append(abs(lag.size_ms - 45) <= lag.error_ms)
             with self.subTest(carried):
                 self.assertGreaterEqual(sum(inside) / len(inside), 0.62)
+
+
+class TouchTest(TestCase):
+    def test_a_heavy_thumb_is_heard_whether_fingers_are_written_or_would_be_proposed(self) -> None:
+        part = scale(bars=8)
+        fingered = propose_fingers(part, ALL).part
+        take = play(part, STEADY, seed=14)
+        heavy = Take.of(
+            replace(n, velocity=min(127, n.velocity + (26 if f.finger == 1 else 0)))
+            for n, f in zip(take.notes, fingered.notes, strict=True)
+        )
+        for written in (part, fingered):
+            actual = assess(written, heavy)
+            self.assertEqual(first_codes(actual), ["finger_loud"])
+            self.assertEqual(actual.judgement.faults[0].finding.finger, 1)
+        self.assertEqual(first_codes(assess(part, take), 9), [])
+
+    def test_chords_rolled_by_more_than_80_ms_and_an_uneven_left_hand_are_heard(self) -> None:
+        part = two_hands(bars=12).with_notes(
+            replace(n, pitch=n.pitch + step)
+            for n in two_hands(bars=12).notes
+            for step in ((0, 3, 7) if n.hand is Hand.LEFT and n.pitch < 48 else (0,))
+        )
+        rolled = play(part, replace(STEADY, chord_roll_ms=30), seed=14)
+        self.assertIn("rolled_chords", first_codes(assess(part, rolled), 9))
 
 
 class SmallChangesTest(TestCase):

@@ -64,7 +64,7 @@ class FindingKind:
     why: tuple[str, ...] = ()
     takes_all: bool = False
     is_of_whole: bool = False
-    """It explains what rows lost for its reasons, whichever they are: nothing that one row of them did."""
+    """It explains what all rows lost for its reasons: one finger too loud makes the others too soft."""
     claims_first: bool = False
     """What it explains belongs to it whatever else would explain it, too: a break of the music, trouble of a set-up."""
     tone: Tone = Tone.FAULT

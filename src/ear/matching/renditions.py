@@ -17,6 +17,9 @@ from ear.matching.path import CREEP_COST, MAX_CELLS, START_S, beginnings, step_b
 from ear.matching.runs import Path
 from ear.matching.straight import creep_scores
 
+ORDER_WORTH, BACK_QUARTERS = 1.0, 1.0
+"""Notes that a story in which the music goes on may explain less than one that leads back and forth; and what is back."""
+
 
 def exchanged_grid(target: Onsets, take: Onsets, *, quarters_per_second: float) -> OnsetGrid:
     """Return a grid whose moments are the take's onsets, in the player's own time, and whose rewards are the
@@ -42,14 +45,19 @@ def path_along_take(grid: OnsetGrid, exchanged: OnsetGrid) -> Path | None:
         jump_cost=JUMP_COST,
     )
     at, run = _trace(arrived, play, low=low)
-    shift, last_run, times = _on_target(grid, exchanged, at, run)
-    if not (times > 1).any():
+    shift_in = _renditions(grid, exchanged, at, run)
+    if not ((~np.isnan(shift_in)).sum(axis=0) > 1).any():
         return None
-    # Runs are numbered along the target.
-    begins = np.diff(last_run, prepend=-2) != 0
-    begins &= last_run >= 0
-    numbered = np.where(last_run >= 0, np.cumsum(begins) - 1, -1)
-    return Path(score=0.0, shift=shift, run=numbered)
+    latest = _last_of(shift_in, goes_on=False)
+    time = (grid.moment_quarters + latest.shift)[latest.run >= 0]
+    if not (np.diff(time) < -BACK_QUARTERS).any():
+        return latest
+    in_order = _last_of(shift_in, goes_on=True)
+    if in_order.run.max() < 1 and float(np.nanmin(np.abs(in_order.shift))) <= BACK_QUARTERS:
+        # Without its way back and forth, it has nothing to tell.
+        return None
+    worth, worth_in_order = (explained(grid, exchanged, path) for path in (latest, in_order))
+    return in_order if worth_in_order >= worth - ORDER_WORTH else latest
 
 
 def _trace(arrived: Scores, play: Scores, *, low: int) -> tuple[Ints, Ints]:
@@ -66,21 +74,32 @@ def _trace(arrived: Scores, play: Scores, *, low: int) -> tuple[Ints, Ints]:
     return at, run - run[0]
 
 
-def _on_target(grid: OnsetGrid, exchanged: OnsetGrid, at: Ints, run: Ints) -> tuple[Floats, Ints, Ints]:
-    """For each target moment the shift (quarters) and run of its last rendition, NaN and -1 for none,
-    and how often it was played."""
-    shift = np.full(len(grid.moment_bin), np.nan)
-    of = np.full(len(shift), -1, dtype=np.int64)
-    times = np.zeros(len(shift), dtype=np.int64)
+def _renditions(grid: OnsetGrid, exchanged: OnsetGrid, at: Ints, run: Ints) -> Floats:
+    """For each run and each target moment the shift (quarters), NaN where the run does not play it."""
+    runs, moments = int(run[-1]) + 1, len(grid.moment_bin)
+    shift_in = np.full((runs, moments), np.nan)
     reach = grid.reach_bins * grid.bin_quarters
-    for k in range(int(run[-1]) + 1):
+    for k in range(runs):
         here = run == k
         place = np.maximum.accumulate(exchanged.moment_quarters[here] + at[here] * grid.bin_quarters)
         played = (grid.moment_quarters > place[0] - reach) & (grid.moment_quarters < place[-1] + reach)
-        shift[played] = np.interp(grid.moment_quarters[played], place, -at[here] * grid.bin_quarters)
-        of[played] = k
-        times[played] += 1
-    return shift, of, times
+        shift_in[k, played] = np.interp(grid.moment_quarters[played], place, -at[here] * grid.bin_quarters)
+    return shift_in
+
+
+def _last_of(shift_in: Floats, *, goes_on: bool) -> Path:
+    """The path of the last renditions, its runs numbered along the target; where the music `goes_on`, of the last ones that
+    it went on from: who plays the opening again in the middle, among bars alike, has not begun there."""
+    runs, moments = shift_in.shape
+    of = np.full(moments, -1, dtype=np.int64)
+    latest = runs - 1
+    for m in range(moments - 1, -1, -1):
+        played = np.flatnonzero(~np.isnan(shift_in[: latest + 1 if goes_on else runs, m]))
+        if len(played):
+            of[m] = latest = int(played[-1])
+    shift = np.where(of >= 0, shift_in[np.maximum(of, 0), np.arange(moments)], np.nan)
+    begins = (np.diff(of, prepend=-2) != 0) & (of >= 0)
+    return Path(score=0.0, shift=shift, run=np.where(of >= 0, np.cumsum(begins) - 1, -1))
 
 
 def explained(grid: OnsetGrid, exchanged: OnsetGrid, path: Path) -> float:

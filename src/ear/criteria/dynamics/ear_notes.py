@@ -76,7 +76,7 @@ class Uneven(InVelocitySteps):
     """Notes written alike differ."""
 
     KIND = FindingKind(
-        code="uneven", criterion=DYNAMICS, tone=Tone.FACT,
+        code="uneven", criterion=DYNAMICS, is_overall=True, tone=Tone.FACT,
         teacher=gettext_noop("Uneven touch: notes written alike differ by {size} steps of velocity."),
         student=gettext_noop("Notes that should be alike come out loud and soft. Play slowly and listen for one even line."),
     )  # fmt: skip
@@ -140,7 +140,7 @@ class FingerLoud(InVelocitySteps, OfHand):
     finger: int
 
     KIND = FindingKind(
-        code="finger_loud", criterion=DYNAMICS, tone=Tone.FACT,
+        code="finger_loud", criterion=DYNAMICS, is_of_whole=True, claims_first=True, tone=Tone.FACT,
         teacher=gettext_noop("Finger {finger} of the {hand} hand is too loud, by {size} steps of velocity."),
         student=gettext_noop("Finger {finger} of your {hand} hand is heavier than the others. Play slowly and let it fall, not push."),
     )  # fmt: skip

@@ -17,6 +17,8 @@ from ear.criteria.dynamics.ear_notes import (
     LaneLoud,
     Uneven,
 )
+from ear.editing.edited import ALL
+from ear.editing.hands import propose_fingers
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.notes import Hand
@@ -34,6 +36,8 @@ ALL_SHARE = 0.5
 MIN_VOICE = 6
 UNEVEN_FROM = 8.0
 """SD in velocity steps among notes written alike."""
+UNEVEN_TOUCH = 6.0
+"""SD of how much louder notes are than written, from which one finger may be the cause."""
 
 
 def accents(c: Context) -> Iterator[Finding]:
@@ -44,9 +48,14 @@ def accents(c: Context) -> Iterator[Finding]:
         yield (AccentsInverted if played < -FLAT_BELOW * written else AccentsFlat)(
             rows=c.in_order(c.linked), bars=c.whole(), played_steps=played, written_steps=written
         )
+
+
+def uneven(c: Context) -> Iterator[Finding]:
+    """Find an uneven touch, where it is not one finger's."""
+    evenness = c.measures.dynamics.evenness.value
+    if evenness is None or evenness < UNEVEN_FROM or any(isinstance(f, Accents) for f in accents(c)):
         return
-    evenness = dynamics.evenness.value
-    if evenness is not None and evenness >= UNEVEN_FROM:
+    if not any(isinstance(finding, FingerLoud) for finding in louder(c)):
         yield Uneven(rows=c.in_order(c.linked), bars=c.whole(), size_steps=evenness)
 
 
@@ -99,12 +108,14 @@ def _is_all(c: Context, loudness_by_finger: dict[int, float], middle: float) -> 
 
 
 def _loud_finger(c: Context, loudness_by_finger: dict[int, float]) -> Iterator[Finding]:
-    """A finger, of those that are written, that is louder than the others of its hand: a heavy thumb."""
+    """A finger that is louder than the others of its hand: a heavy thumb. Where no fingers are written, by those that
+    would be proposed."""
+    fingers = _fingers(c, loudness_by_finger)
     for hand in (Hand.LEFT, Hand.RIGHT):
         by: dict[int, list[int]] = {}
         for i in loudness_by_finger:
-            finger = c.part.notes[i].finger
-            if finger is not None and c.part.notes[i].hand is hand:
+            finger = fingers[i]
+            if finger is not None and (c.part.notes[i].hand or Hand.RIGHT) is hand:
                 by.setdefault(finger, []).append(i)
         for finger, rows in by.items():
             others = [loudness_by_finger[i] for other, these in by.items() if other != finger for i in these]
@@ -115,6 +126,16 @@ def _loud_finger(c: Context, loudness_by_finger: dict[int, float]) -> Iterator[F
                 yield FingerLoud(
                     rows=c.in_order(rows), bars=c.whole(), hand=hand, finger=finger, size_steps=above
                 )
+
+
+def _fingers(c: Context, loudness: dict[int, float]) -> list[int | None]:
+    """The finger of each written note. To propose them takes long, so they are only where the touch is uneven."""
+    written = [note.finger for note in c.part.notes]
+    if any(written) or not c.part.instrument.has_hands or len(loudness) < 2 * MIN_VOICE:
+        return written
+    if float(np.std(list(loudness.values()))) < UNEVEN_TOUCH:
+        return written
+    return [note.finger for note in propose_fingers(c.part, ALL).part.notes]
 
 
 def loud_lane(c: Context) -> Iterator[Finding]:
@@ -138,4 +159,4 @@ def loud_lane(c: Context) -> Iterator[Finding]:
             yield LaneLoud(rows=c.in_order(levels), bars=c.whole(), lane=lane, size_steps=above)
 
 
-RULES = (accents, ramps, louder, loud_lane)
+RULES = (accents, ramps, louder, uneven, loud_lane)
