@@ -128,6 +128,7 @@ class PausesTest(TestCase):
                 self.assertTrue(actual.judgement.faults[0].finding.is_each_bar)
                 self.assertLess(actual.judgement.total, 78.0)
                 self.assertEqual(actual.facts.figures.tempo_ratio, 1.0)
+                self.assertFalse([f.code for f in actual.judgement.praise if "time" in f.code])
 
     def test_a_swung_line_played_straight_does_not_halt(self) -> None:
         from tests.ear.parts import shuffle

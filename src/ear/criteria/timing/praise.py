@@ -88,8 +88,10 @@ class MostlyInOwnTime(InOwnTime):
 
 def praise(facts: Facts, lost: set[int]) -> Iterator[Finding]:
     """Yield praise of a take whose notes are all in time, or most of them. Without a click there is nothing to be in time with but
-    one's own pulse, which has a tempo.
+    one's own pulse, which has a tempo; and who stops on the way has not kept it.
     """
+    if not facts.take.has_click and facts.slips:
+        return
     of, bars = facts.target.notes, (1, facts.target.bars)
     bpm, spread_ms = facts.figures.played_bpm, facts.figures.spread_ms
     rows = tuple(row for row in range(of) if row not in lost)
