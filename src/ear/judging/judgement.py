@@ -11,7 +11,7 @@ from ear.judging.rubric import Band, TeacherCriterion
 from ear.plain import from_plain, to_plain
 
 SCHEMA = 1
-VERSION = "2026.12.3"
+VERSION = "2026.12.4"
 """Of the judging code; kept with all scores."""
 
 
