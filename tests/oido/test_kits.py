@@ -130,7 +130,7 @@ class CopiesTest(TestCase):
                     & {"extras", "doubles", "second_pass"}
                 )
                 page = self.client.get(f"/takes/{take.pk}/")
-                self.assertContains(page, "Notes that arrived twice")
+                self.assertContains(page, "Duplicate notes")
                 trial = page.context["copies"].tried
                 self.assertLess(trial.before, trial.after - 10)
                 recorded = Take.objects.get(pk=take.pk).events
@@ -141,12 +141,12 @@ class CopiesTest(TestCase):
                 left = take.read().notes
                 self.assertEqual(sorted(n.pitch for n in left), sorted(n.pitch for n in self.part.notes))
                 self.assertLess(max(n.length_s for n in left), 2.0)
-                self.assertNotContains(self.client.get(f"/takes/{take.pk}/"), "Notes that arrived twice")
+                self.assertNotContains(self.client.get(f"/takes/{take.pk}/"), "Duplicate notes")
 
     def test_a_take_without_copies_offers_nothing_and_takes_nothing(self) -> None:
         take = factories.handed_in(
             self.student, self.given, events=events_from_take(play(self.part, Habits(spread_ms=8), seed=1))
         )
-        self.assertNotContains(self.client.get(f"/takes/{take.pk}/"), "Notes that arrived twice")
+        self.assertNotContains(self.client.get(f"/takes/{take.pk}/"), "Duplicate notes")
         self.client.post(f"/takes/{take.pk}/copies/")
         self.assertIsNone(Take.objects.get(pk=take.pk).set_for_it.without_copies)

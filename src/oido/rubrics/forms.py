@@ -143,12 +143,12 @@ class RubricForm(forms.Form):
         help_text=gettext_lazy("empty: as the level of strictness says (40 to 70%)"),
     )  # fmt: skip
     other_key_percent = forms.FloatField(
-        label=gettext_lazy("Another key costs, % of Notes"), min_value=0, max_value=100,
-        help_text=gettext_lazy("when everything is played in another key; another octave costs nothing"),
+        label=gettext_lazy("Cost of playing in another key, % of Notes"), min_value=0, max_value=100,
+        help_text=gettext_lazy("if the whole take is in another key; another octave costs nothing"),
     )  # fmt: skip
     has_ceilings = forms.BooleanField(
-        label=gettext_lazy("Notes, Timing and Flow cap the mark"), required=False,
-        help_text=gettext_lazy("no more than 45 + 0.55 × Notes, 20 + 0.8 × Timing or 70 + 0.3 × Flow"),
+        label=gettext_lazy("A low score in Notes, Timing or Flow holds the mark down"), required=False,
+        help_text=gettext_lazy("to 45 + 0.55 × Notes, 20 + 0.8 × Timing or 70 + 0.3 × Flow, whichever is lowest"),
     )  # fmt: skip
     out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=MAX_OUT_OF)
     half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)

@@ -1,6 +1,6 @@
 """Flow as a row of the table of criteria."""
 
-from ear.criteria.flow import FLOW, ear_notes
+from ear.criteria.flow import FLOW, bars_ear_notes, ear_notes
 from ear.criteria.flow.rules import FREE_RULES, RULES
 from ear.criteria.flow.scoring import EMPTY, FULL, NOT_REPEATED, SLIP, THIN, flow, free_flow
 from ear.criteria.kind import CeilingRule, CriterionKind
@@ -37,5 +37,5 @@ CRITERION = CriterionKind(
         "free_bars": words(gettext_noop("bars filled as asked"), "{right} ÷ {of} → {score}"),
         "free_repeated": words(gettext_noop("repeated as asked"), "{percent}% → {score}"),
     },
-    findings=tuple(findings_in(ear_notes)), rules=RULES, free_rules=FREE_RULES,
+    findings=(*findings_in(ear_notes), *findings_in(bars_ear_notes)), rules=RULES, free_rules=FREE_RULES,
 )  # fmt: skip

@@ -4,16 +4,12 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from ear.criteria.flow.bars_ear_notes import BarsEmpty, BarsFull, BarsNotAsAsked, BarsThin, NotRepeated
 from ear.criteria.flow.ear_notes import (
     TIME_SLIPS,
-    BarsEmpty,
-    BarsFull,
-    BarsNotAsAsked,
-    BarsThin,
     EarlyStart,
     Halting,
     LateStart,
-    NotRepeated,
     OffClick,
     PutRight,
     Restarts,

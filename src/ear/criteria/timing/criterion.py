@@ -26,7 +26,7 @@ CRITERION = CriterionKind(
             one_digit=("full", "none"),
         ),
         "timing_close": words(
-            ngettext_lazy("note among quicker ones, where less is in time", "notes among quicker ones, where less is in time"),
+            ngettext_lazy("note in a quick passage, judged more closely", "notes in quick passages, judged more closely"),
             gettext_noop("{count}, down to {full} ms"), one_digit=("full",),
         ),
         "timing_forgiven": words(

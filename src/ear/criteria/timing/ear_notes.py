@@ -6,12 +6,12 @@ from typing import ClassVar, Self
 
 from ear.criteria.timing import TIMING
 from ear.findings.finding import Finding, GiveOrTake, InMilliseconds, OfHand, OfLane
-from ear.findings.gaps import Gaps, describe_hand, give_or_take, magnitude
+from ear.findings.gaps import Gaps, describe_hand, magnitude
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, FULL, SLOW, FindingKind, Hue, PlayedOn, Tone
 from ear.findings.place_in_bar import PlaceInBar
 from ear.notes import Hand
 from ear.text import Text, gettext_noop, ngettext_lazy
-from ear.words.reader import Reader, decimal, listed
+from ear.words.reader import Reader, listed
 
 
 class Lead(GiveOrTake):
@@ -31,52 +31,6 @@ class Lag(GiveOrTake):
         code="lag", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=FULL,
         teacher=gettext_noop("Constantly late by {size}{give} ms, all through."),
         student=gettext_noop("All your notes come a little after the click. Feel the beat coming and play with it. If it felt right to you, measure the latency."),
-    )  # fmt: skip
-
-
-@dataclass(frozen=True, kw_only=True)
-class Drift(Finding):
-    """A take that gets faster or slower from bar to bar; the tempo that it comes to, and the click's, in quarters a
-    minute."""
-
-    rate_ms_per_bar: float
-    error_ms_per_bar: float | None = None
-    """None in what an older version measured."""
-    played_bpm: float
-    click_bpm: float
-
-    UNIT = "ms per bar"
-
-    @property
-    def size(self) -> float:
-        """How much later each bar comes, negative earlier."""
-        return self.rate_ms_per_bar
-
-    def gaps(self, reader: Reader) -> Gaps:
-        """Return the rate with its error, and both tempos, too."""
-        return super().gaps(reader) | {
-            "rate": magnitude(self.rate_ms_per_bar), "give": give_or_take(self.error_ms_per_bar, reader),
-            "bpm": decimal(self.played_bpm, 1), "click": decimal(self.click_bpm, 2),
-        }  # fmt: skip
-
-
-class Rushing(Drift):
-    """It gets faster."""
-
-    KIND = FindingKind(
-        code="rushing", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
-        teacher=gettext_noop("Rushes: {rate}{give} ms earlier with every bar, {bpm} against the click’s {click}."),
-        student=gettext_noop("You speed up little by little. Count aloud, and give every beat its full time."),
-    )  # fmt: skip
-
-
-class Dragging(Drift):
-    """It gets slower."""
-
-    KIND = FindingKind(
-        code="dragging", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
-        teacher=gettext_noop("Drags: {rate}{give} ms later with every bar, {bpm} against the click’s {click}."),
-        student=gettext_noop("You slow down little by little. Count aloud and keep the beat going through long notes."),
     )  # fmt: skip
 
 

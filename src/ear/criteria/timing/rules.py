@@ -6,7 +6,6 @@ from collections.abc import Iterator
 import numpy as np
 
 from ear.criteria.timing.ear_notes import (
-    Dragging,
     FillsEarly,
     HandLate,
     HandUnsteady,
@@ -21,13 +20,13 @@ from ear.criteria.timing.ear_notes import (
     PlaceEarly,
     PlaceLate,
     RolledChords,
-    Rushing,
     Swing,
     SwingDeep,
     SwingStraight,
     Swung,
     Unsteady,
 )
+from ear.criteria.timing.tempo_ear_notes import Dragging, Rushing
 from ear.findings.causes import MEDIAN_ERROR, SURE, offset_of
 from ear.findings.context import Context
 from ear.findings.finding import Finding

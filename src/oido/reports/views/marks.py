@@ -201,14 +201,14 @@ def leave_out_copies(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = _marked(request, pk)
     trial = copies_trial(take)
     if trial is None:
-        messages.info(request, _("This take has no copies that count."))
+        messages.info(request, _("This take has no duplicates to ignore."))
         return redirect("take", pk=pk)
     settings = replace(take.set_for_it, without_copies=trial.semitones)
     try:
         services.set_for_take(request.user, take, settings, shown=shown_state(request))
     except services.LongTake as long:
         return _set_in_background(request, take, long)
-    messages.success(request, _("The copies no longer count."))
+    messages.success(request, _("The duplicates are now ignored."))
     return redirect("take", pk=pk)
 
 
