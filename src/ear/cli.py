@@ -75,8 +75,12 @@ def _parser() -> argparse.ArgumentParser:
         metavar="LIST",
         help="measure many: a JSON line each with target, take, kind, count_in",
     )
-    read_command = commands.add_parser("read", help="say what is read in a MIDI or MusicXML file")
-    read_command.add_argument("file", type=Path, help="a Standard MIDI File or MusicXML, plain or compressed")
+    read_command = commands.add_parser("read", help="say what is read in a file, or write it as another")
+    read_command.add_argument(
+        "file",
+        type=Path,
+        help="a Standard MIDI File, MusicXML, plain or compressed, or a part as text (.txt)",
+    )
     read_command.add_argument(
         "--kind", choices=[k.value for k in Kind], help="without it what most of the file is"
     )
@@ -84,6 +88,12 @@ def _parser() -> argparse.ArgumentParser:
         "--respell", action="store_true", help="throw the file's names of notes away and name them anew"
     )
     read_command.add_argument("--json", action="store_true", help="print one JSON object")
+    read_command.add_argument(
+        "--write",
+        type=Path,
+        metavar="OUT",
+        help="write what was read, by the suffix of OUT: .musicxml, .mxl, .mid or .txt",
+    )
     return parser
 
 
@@ -123,24 +133,34 @@ def _measure(options: argparse.Namespace, kit: KitMap) -> int:
 
 def _read_file(options: argparse.Namespace) -> int:
     # Only this needs notation: imported here, it costs `measure` nothing.
-    from ear.file_report import read, read_summary, read_to_json
+    from ear.file_report import opened_text, read, read_summary, read_to_json
     from ear.formats.importing import open_file
+    from ear.formats.writing import SUFFIXES, written_file
 
     kind = Kind(options.kind) if options.kind else None
+    out: Path | None = options.write
+    if out is not None and out.suffix.lower() not in SUFFIXES:
+        return _complain(out, f"OUT ends with one of {', '.join(SUFFIXES)}")
+    is_text = options.file.suffix.lower() == ".txt"
     try:
-        part_or_choices = _read(
+        report = _read(
             options.file,
             lambda data: read(
-                open_file(data), file_name=options.file.name, kind=kind, respell=options.respell
+                opened_text(data, kind=kind) if is_text else open_file(data),
+                file_name=options.file.name, kind=kind, respell=options.respell,
             ),
-        )
+        )  # fmt: skip
     except BadFile as problem:
         return _complain(problem.file, problem.reason)
-    print(
-        json.dumps(read_to_json(part_or_choices), ensure_ascii=False)
-        if options.json
-        else read_summary(part_or_choices)
-    )
+    if out is not None:
+        try:
+            out.write_bytes(written_file(report.part, suffix=out.suffix.lower(), title=report.title))
+        except OSError as problem:
+            return _complain(out, problem.strerror)
+    elif not options.json:
+        print(read_summary(report))
+    if options.json:
+        print(json.dumps(read_to_json(report), ensure_ascii=False))
     return 0
 
 

@@ -36,6 +36,10 @@ ERROR_TEXTS: dict[str, Text] = {
     "criterion_steps_out_of_range": gettext_noop(
         "A criterion can have at most {steps_most} levels or things to tick."
     ),
+    "lane_bar_length": gettext_noop(
+        "Each bar of the changing lane needs {count} signs here: X, x, o or a dot for each step."
+    ),
+    "degrees_unreadable": gettext_noop("Write degrees as numbers from 1 to 5: 1 2 3 4 5 3 1."),
     "degree_outside_five_fingers": gettext_noop("A five-finger pattern uses degrees 1 to 5."),
     "density_out_of_range": gettext_noop(
         "The fewest notes in a bar must be 0 or more and no more than the most, which must be 1 to 64."
@@ -93,6 +97,27 @@ ERROR_TEXTS: dict[str, Text] = {
     "marks_contradict": gettext_noop("Take {worse} is no worse than take {better} but is marked lower."),
     "meter_changes_not_sorted": gettext_noop("Time-signature changes must be in bar order."),
     "meter_missing_at_start": gettext_noop("The first time signature must be at bar 1."),
+    "text_head_unreadable": gettext_noop("“{line}” is no metre, tempo, key or instrument."),
+    "articulations_not_sorted": gettext_noop("A note has each articulation once."),
+    "sign_ends_before_it_begins": gettext_noop("A slur ends at a later note than it begins."),
+    "sign_text_length": gettext_noop("Text over a bar has 1 to {most} characters."),
+    "signs_not_sorted": gettext_noop("Signs must be in order, and none there twice."),
+    "bar_not_begun": gettext_noop("Bar {bar} has not begun yet, so no line can go on with it."),
+    "text_mark_unreadable": gettext_noop("“{word}” has marks that Oido does not know."),
+    "articulations_not_for_drums": gettext_noop(
+        "Drum strokes have no staccato or tenuto; their accents are their velocities."
+    ),
+    "chord_names_not_for_drums": gettext_noop("Drum parts have no chord names."),
+    "fermata_needs_a_note": gettext_noop("A fermata stands over a note."),
+    "slur_needs_two_notes": gettext_noop(
+        "Pick at least two notes of one hand, one after the other, for a slur."
+    ),
+    "fill_longer_than_bar": gettext_noop("The fill is longer than the bar."),
+    "groove_variation_unknown": gettext_noop(
+        "There are {most} variations of this groove, and not so many fills."
+    ),
+    "two_hands_scales_only": gettext_noop("Only scales go a third, a sixth or a tenth apart."),
+    "meter_groups_wrong": gettext_noop("The groups of a time signature must add up to {numerator}."),
     "meter_unknown": gettext_noop("{numerator}/{denominator} is not a time signature Oido can use."),
     "no_chord_names_in_bars": gettext_noop(
         "Bars {first} to {last} have no chord names: choose bars or beats."
@@ -184,6 +209,21 @@ ERROR_TEXTS: dict[str, Text] = {
     "too_few_taps": gettext_noop("Tap at least {beats_least} beats; only {size} arrived."),
     "too_many_accidentals": gettext_noop("A key can have at most {fifths_max} sharps or flats."),
     "too_many_bars": gettext_noop("A part can have at most {bars_most} bars; this would make {bars}."),
+    "pickup_without_rest": gettext_noop(
+        "A pick-up comes at the end of its bar: the first bar has to begin with a rest, and there has to be a bar after it."
+    ),
+    "bar_again_not_earlier": gettext_noop(
+        "After “=” write the number of an earlier bar, the one that bar {bar} repeats."
+    ),
+    "bar_again_other_meter": gettext_noop(
+        "Bar {bar} cannot repeat that bar: it has a different time signature."
+    ),
+    "ending_too_long": gettext_noop(
+        "An ending here can have at most {most} bars: something has to stay the same each time."
+    ),
+    "ending_inside_repeat": gettext_noop(
+        "These bars are already repeated, or repeated too often, so they cannot have endings."
+    ),
     "too_many_repeats": gettext_noop("A passage can be repeated at most {most} times."),
     "too_many_rungs": gettext_noop("A ladder can have at most {rungs_most} rungs."),
     "transposed_off_keyboard": gettext_noop(

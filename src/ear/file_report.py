@@ -7,9 +7,10 @@ from pathlib import PurePath
 from typing import Literal
 
 from ear.formats.account import NotImported
-from ear.formats.importing import OpenedFile
+from ear.formats.importing import Choice, OpenedFile
+from ear.formats.text_file import read_text
 from ear.notation.written import voices_of, write_out
-from ear.notes import STANDARD_KIT, Kind, Part, spell
+from ear.notes import STANDARD_KIT, Kind, Part, Unison, spell
 from ear.text import gettext_noop, ngettext_lazy
 from ear.units import TICKS_PER_QUARTER
 from ear.words.reader import ENGLISH, Reader
@@ -57,6 +58,13 @@ def read(opened: OpenedFile, *, file_name: str, kind: Kind | None = None, respel
     )
 
 
+def opened_text(data: bytes, *, kind: Kind | None = None) -> OpenedFile:
+    """Open a part as text; `kind` is what it is for where it does not say. Raises FormatError and LineError."""
+    part = read_text(data, kind=kind)
+    only = Choice(key="0", name="", number=1, channel=None, is_keys=not part.instrument.has_lanes, part=part)
+    return OpenedFile(format="text", title="", choices=(only,), not_imported=())
+
+
 def title_of(opened: OpenedFile, file_name: str) -> str:
     """Return the title of the piece, or the file's name if the file has no title."""
     return opened.title or PurePath(file_name).stem.replace("_", " ").strip()
@@ -66,20 +74,21 @@ def read_to_json(report: Read) -> dict[str, object]:
     """Return what was read in schema oido.read/1: onsets and lengths in quarters, bars from 1, voices from 1 in
     each staff.
 
-    `tie` says whether the note is written as several tied ones. Names of drums are their lanes'.
+    `tie` says whether the note is written as several tied ones; `unison` is a second note on the same key, which is struck
+    once. Names of drums are their lanes'.
     """
     part = report.part
     score = write_out(part)
     tied = {
         head.note
         for bar in score.bars for staff in bar.staves for line in staff.voices for written in line
-        for head in written.heads if head.is_tied_on
+        for head in written.heads if head.is_tied_on and not head.is_unison
     }  # fmt: skip
     return {
         "schema": READ_SCHEMA,
         "title": report.title,
         "kind": part.kind.value,
-        "bars": len(part.bars),
+        "bars": part.last_bar,
         "meters": [
             {"bar": c.bar, "numerator": c.meter.numerator, "denominator": c.meter.denominator}
             for c in part.meters.changes
@@ -97,11 +106,20 @@ def read_to_json(report: Read) -> dict[str, object]:
                 "voice": voice,
                 "finger": note.finger,
                 "tie": i in tied,
+                **({} if note.unison is None else {"unison": _unison(note.unison)}),
             }
             for i, (note, name, voice) in enumerate(zip(part.notes, _names(part), voices_of(score), strict=True))
         ],
         "not_imported": [{"bar": row.bar, "what": row.text.singular} for row in report.not_imported],
     }  # fmt: skip
+
+
+def _unison(unison: Unison) -> dict[str, object]:
+    return {
+        "length": unison.length_tick / TICKS_PER_QUARTER,
+        "hand": unison.hand.value if unison.hand else None,
+        "voice": unison.voice,
+    }
 
 
 def read_summary(report: Read) -> str:
@@ -113,7 +131,7 @@ def _lines(report: Read) -> Iterator[str]:
     part, meter = report.part, report.part.meters.first
     yield f"{report.title or 'without a title'} ({report.opened.format})"
     yield (
-        f"{part.kind.value}, {len(part.bars)} bars of {meter.numerator}/{meter.denominator} "
+        f"{part.kind.value}, {part.last_bar} bars of {meter.numerator}/{meter.denominator} "
         f"at {part.tempos.first_bpm:g}, {len(part.notes)} notes"
     )
     for choice in report.opened.choices:
@@ -176,10 +194,10 @@ def _names(part: Part) -> list[str]:
 
 def _keys(part: Part) -> Iterator[tuple[int, int]]:
     """Key signatures where they change."""
-    yield 1, part.fifths_at(0)
+    yield part.first_bar, part.fifths_at(0)
     before = part.fifths_at(0)
     for section in part.sections:
         fifths = part.fifths if section.fifths is None else section.fifths
-        if section.bar > 1 and fifths != before:
+        if section.bar > part.first_bar and fifths != before:
             yield section.bar, fifths
         before = fifths

@@ -296,7 +296,8 @@ def bench_words() -> int:
 
 
 def bench_beside_others(bench: str, words: Sequence[str]) -> int:
-    """What Oido makes of files beside other libraries that only this needs: spelling of a corpus, reading of a folder."""
+    """What Oido makes of files beside other libraries that only this needs: spelling and writing of a corpus, reading of a
+    folder."""
     _install_all()
     install.extra_libraries("bench.txt")
     env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1"}
@@ -330,7 +331,7 @@ def bench(arguments: Sequence[str]) -> int:
         return bench_kills(arguments[1:])
     if name == "uploads":
         return bench_uploads()
-    if name in ("spelling", "files"):
+    if name in ("engraving", "spelling", "files"):
         return bench_beside_others(name, arguments[1:])
     if name == "mutants":
         return bench_mutants(arguments[1:])

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, Route, expect
 from ear.drawing.in_words import describe_moment
 from ear.editing.quantise import GRID_STEPS
 from ear.formats.events import events_from_take
-from ear.formats.plain_text import plain_lines
+from ear.formats.plain_writing import plain_lines
 from ear.formats.smf_writing import write_recording
 from ear.labels import PLAIN
 from ear.labels.typing_keys import reach

@@ -1,8 +1,11 @@
 """Small parts to test with."""
 
 from dataclasses import replace
+from itertools import pairwise
 
+from ear.notation.written import WrittenScore
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.patterns.grooves import GrooveFeel, groove
 
 QUARTER = 480
 KICKS = (
@@ -19,6 +22,7 @@ KICKS = (
     (0, 4, 7),
     (0, 1),
 )
+GROOVES = tuple(groove(feel, variation=2) for feel in GrooveFeel)
 SCALE = (60, 62, 64, 65, 67, 69, 71, 72)
 
 
@@ -116,3 +120,19 @@ def chords(*, bars: int = 8) -> Part:
         for third in (0, 2, 4)
     ]
     return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(76))
+
+
+def fills_its_bars(score: WrittenScore) -> bool:
+    """Return whether each voice of each bar lasts exactly as long as the bar, which an engraver needs."""
+    for bar in score.bars:
+        for staff in bar.staves:
+            for voice in staff.voices:
+                if voice[0].is_whole_bar:
+                    continue
+                edges = [(bar.bar.start_tick, bar.bar.start_tick), *((w.tick, w.end_tick) for w in voice)]
+                edges.append((bar.bar.end_tick, bar.bar.end_tick))
+                if any(before[1] != after[0] for before, after in pairwise(edges)):
+                    return False
+                if any(abs(w.end_tick - w.tick - w.value.ticks) >= 1 for w in voice):
+                    return False
+    return True

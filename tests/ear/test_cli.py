@@ -209,13 +209,43 @@ class ReadCommandTest(TestCase):
         low_said, said = actual["notes"]
         self.assertEqual(
             said,
-            {"onset": 2.5, "length": 1.0, "pitch": 61, "name": "Db4", "velocity": 70, "hand": "right", "voice": 2,
+            {"onset": 2.5, "length": 1.0, "pitch": 61, "name": "Db4", "velocity": 70, "hand": "right", "voice": 1,
              "finger": 2, "tie": True},
         )  # fmt: skip
-        self.assertEqual((low_said["name"], low_said["voice"], low_said["tie"]), ("A2", 1, False))
+        self.assertEqual((low_said["name"], low_said["voice"], low_said["tie"]), ("A2", 2, False))
         self.assertEqual(actual["not_imported"], [])
         respelled = json.loads(self.run_read(write_musicxml(part), "--json", "--respell")[1])
         self.assertEqual([note["name"] for note in respelled["notes"]], ["A2", "C#4"])
+
+    def test_what_was_read_is_written_in_the_format_of_the_suffix(self) -> None:
+        text = "keyboard\nmetre 7/8 2+2+3\nmetre 4/4 from bar 3\ntempo 96\nkey 2 flats\n1 R: D4/4 Eb4/8t F4 G4 A4/4.\n"
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "page.txt"
+            file.write_text(text)
+            for suffix in (".musicxml", ".mxl", ".txt", ".mid"):
+                out = Path(folder) / f"out{suffix}"
+                with redirect_stdout(io.StringIO()), self.subTest(suffix):
+                    self.assertEqual(main(["read", str(file), "--write", str(out)]), 0)
+                    back = Path(folder) / "back.txt"
+                    self.assertEqual(main(["read", str(out), "--write", str(back)]), 0)
+                    said = back.read_text().splitlines()
+                    (first,) = (line for line in said if line.startswith("1 "))
+                    self.assertEqual(first.split()[-5:], ["D4/4", "Eb4/8t", "F4/8t", "G4/8t", "A4/4."])
+                    self.assertIn("key 2 flats", said)
+                    # Standard MIDI Files have no groups.
+                    self.assertIn("metre 7/8" if suffix == ".mid" else "metre 7/8 2+2+3", said)
+            for bad, wrong in (
+                ("metre 7\n1 C4\n", "Line 1"),
+                ("\nmetre 4/4\n1 Q\n", "Line 3"),
+                ("metre 7/8 2+2\n", "Line 1"),
+            ):
+                file.write_text(bad)
+                with redirect_stderr(io.StringIO()) as err:
+                    self.assertEqual(main(["read", str(file)]), 2)
+                self.assertIn(wrong, err.getvalue())
+            with redirect_stderr(io.StringIO()) as err:
+                self.assertEqual(main(["read", str(file), "--write", str(Path(folder) / "out.pdf")]), 2)
+            self.assertIn(".musicxml", err.getvalue())
 
     def test_what_is_not_imported_has_its_bar_and_the_file_lends_its_name(self) -> None:
         part = two_hands(bars=2)

@@ -27,6 +27,7 @@ from ear.notes import (
     MeterChange,
     MeterMap,
     Note,
+    Ornament,
     Part,
     TempoMap,
     spell,
@@ -48,6 +49,25 @@ def part_of(*pitches: int, fifths: int = 0) -> Part:
 
 
 class MeterChangeTest(TestCase):
+    def test_a_grace_note_is_drawn_small_at_its_own_pitch_just_before_its_note(self) -> None:
+        part = melody(bars=1)
+        for semitones, words, has_sign in (
+            (None, "grace note", False),
+            (1, "grace note C♯5", True),
+            (-12, "grace note C4", False),
+        ):
+            graced = replace(
+                part.notes[1], pitch=72, name_fifth=None, ornament=Ornament.GRACE, grace_semitones=semitones
+            )
+            row = page_view(part.with_notes([part.notes[0], graced, *part.notes[2:]]), width=860.0).rows[0]
+            (small,) = row.cues
+            self.assertTrue(small.words.startswith(words), small.words)
+            self.assertEqual(small.accidental is not None, has_sign)
+            self.assertTrue(row.targets[0].x < small.x < small.x + small.width <= row.targets[1].x)
+            above = row.targets[1].y - small.y
+            self.assertTrue(above < 0 if semitones == -12 else above >= 0)
+            self.assertEqual(row.targets[1].labels, ())
+
     def test_signs_of_a_new_meter_stand_behind_the_bar_line_and_over_no_note(self) -> None:
         meters = MeterMap(
             [

@@ -15,6 +15,7 @@ from ear.editing.picking import next_note, pick
 from ear.editing.step_grid import step_grid
 from ear.editing.sticking import Sticking, stick
 from ear.errors import EarError, ValueOutOfRange
+from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.labels.typed_names import read_name
 from ear.notes import (
@@ -28,6 +29,8 @@ from ear.notes import (
     Section,
     TempoChange,
     TempoMap,
+    WrittenForm,
+    folded,
 )  # fmt: skip
 from ear.players.robot import Habits, play
 from ear.summary import summary
@@ -206,6 +209,61 @@ class BarsTest(TestCase):
         self.assertEqual(by_bar[3:5], by_bar[5:7])
         self.assertEqual(len(twice.selected), 2 * sum(len(bar) for bar in by_bar[1:3]))
 
+    def test_endings_are_written_once_each_and_played_out(self) -> None:
+        part = melody(bars=8)
+        made = bars.repeat_bars(part, first=3, last=6, ending_bars=1).part
+        assert made.form is not None
+        self.assertEqual(made.form.order, (1, 2, 3, 4, 5, 6, 3, 4, 5, 7, 8, 9))
+        self.assertEqual([sorted(made.form.at(bar).ending) for bar in (5, 6, 7, 8)], [[], [1], [2], []])
+        written = folded(made)
+        assert written is not None
+        self.assertEqual((len(made.bars), len(written.bars)), (12, 9))
+        # What is changed in the second ending leaves the first alone, and is still written once each.
+        last = frozenset(i for i, bar in enumerate(made.bar_of_note) if bar == 10)
+        changed = drawing.set_velocity(made, last, velocity=99).part
+        self.assertEqual(len(folded(changed).bars), 9)
+        reread = read_musicxml(write_musicxml(changed, title="T")).parts[0].part
+        self.assertEqual((reread.form, len(reread.notes)), (changed.form, len(changed.notes)))
+        thrice = bars.repeat_bars(part, first=1, last=4, times=2, ending_bars=2).part
+        self.assertEqual(thrice.form.order, (1, 2, 3, 4, 1, 2, 3, 4, 1, 2, 5, 6, 7, 8, 9, 10))
+
+    def test_other_bars_can_be_repeated_too_but_not_within_a_repeat(self) -> None:
+        made = bars.repeat_bars(melody(bars=8), first=5, last=6, ending_bars=1).part
+        again = bars.repeat_bars(made, first=1, last=4).part
+        self.assertEqual(again.form.order, (1, 2, 3, 4, 1, 2, 3, 4, 5, 6, 5, 7, 8, 9))
+        self.assertEqual(len(folded(again).bars), 9)
+        after = bars.repeat_bars(again, first=13, last=14).part
+        self.assertEqual(after.form.order[-4:], (8, 9, 8, 9))
+        within = bars.repeat_bars(again, first=2, last=3).part
+        self.assertIsNone(folded(within))
+        for wrong in ({"first": 2, "last": 3}, {"first": 13, "last": 14, "times": 16}):
+            with self.assertRaises(ValueOutOfRange) as refused:
+                bars.repeat_bars(again, **wrong, ending_bars=1)
+            self.assertEqual(refused.exception.code, "ending_inside_repeat")
+        self.assertRaises(ValueOutOfRange, bars.repeat_bars, melody(bars=4), first=1, last=2, ending_bars=2)
+
+    @given(
+        st.lists(
+            st.tuples(st.integers(1, 14), st.integers(0, 5), st.integers(2, 3), st.integers(0, 5)),
+            min_size=1,
+            max_size=3,
+        )
+    )
+    @settings(max_examples=150)
+    def test_the_form_of_repeats_follows_from_the_bars_that_are_played_again(self, repeats) -> None:
+        form = WrittenForm(bars=8, signs=())
+        for first, more, times, ending_bars in repeats:
+            if first + more <= len(form.order):
+                last = first + more
+                form = (
+                    form.with_repeat(first=first, last=last, times=times, ending_bars=min(ending_bars, more))
+                    or form
+                )
+        played = [form.first_played[written - 1] for written in form.order]
+        again = {k: first for k, first in enumerate(played, start=1) if k != first}
+        made = WrittenForm.of_bars(again, bars=len(played))
+        self.assertEqual(made, form if form.signs else None)
+
     def test_sections_move_with_their_bars(self) -> None:
         part = replace(melody(), sections=(Section(bar=1, name="A"), Section(bar=5, name="B")))
         later = bars.insert_bars(part, before=3, count=2).part
@@ -305,7 +363,7 @@ class ToolsTest(TestCase):
             replace(first, onset_tick=tick, length_tick=length, pitch=pitch, velocity=velocity)
             for tick, length, pitch, velocity in (
                 (0, 900, 60, 80), (480, 400, 60, 80), (510, 90, 60, 30), (960, 20, 64, 9), (1465, 300, 65, 70),
-                (1500, 60, 67, 70),
+                (1500, 60, 67, 70), (1920, 460, 72, 80), (1930, 90, 73, 50), (1920, 450, 74, 60),
             )
         )  # fmt: skip
         actual = cleaning.troubles(part)
@@ -314,6 +372,7 @@ class ToolsTest(TestCase):
             {
                 NoteTrouble.DOUBLE: [2],
                 NoteTrouble.TINY: [3],
+                NoteTrouble.SLIP: [8],
                 NoteTrouble.OVERLAP: [0],
                 NoteTrouble.OFF_GRID: [4],
             },
@@ -324,7 +383,7 @@ class ToolsTest(TestCase):
         whole = cleaning.mended(part, actual)
         self.assertEqual(
             [(n.onset_tick, n.length_tick, n.pitch) for n in whole.notes],
-            [(0, 480, 60), (480, 400, 60), (1440, 300, 65), (1500, 60, 67)],
+            [(0, 480, 60), (480, 400, 60), (1440, 300, 65), (1500, 60, 67), (1920, 460, 72), (1920, 450, 74)],
         )
         # Two strokes of one key that are moved onto one line are one.
         near = part.with_notes(replace(part.notes[0], onset_tick=tick, length_tick=10) for tick in (61, 130))
@@ -335,7 +394,7 @@ class ToolsTest(TestCase):
         self.assertEqual(pick(part, softer_than=31), {2, 3})
         self.assertEqual(pick(part, off_by_more_than=24), {2, 4})
         kept = cleaning.clean(part, frozenset({2, 4}), [NoteTrouble.DOUBLE, NoteTrouble.TINY])
-        self.assertEqual((len(kept.part.notes), kept.selected), (5, frozenset({3})))
+        self.assertEqual((len(kept.part.notes), kept.selected), (8, frozenset({3})))
 
     def test_lanes_are_named_and_put_in_order_as_the_lines_say(self) -> None:
         part = beat()

@@ -300,6 +300,16 @@ class PutRightTest(TestCase):
         self.assertIn("put_right", first_codes(actual, 9))
         self.assertEqual((actual.facts.counts.wrong_pitch, actual.facts.counts.extras), (0, 0))
 
+    def test_the_key_of_the_note_before_pressed_again_is_one_put_right(self) -> None:
+        part = scale()
+        falling = [k for k in range(1, 60) if part.notes[k - 1].pitch == part.notes[k].pitch + 2]
+        for wait_s in (0.2, 0.28, 0.36):
+            for k in falling[1::6]:
+                with self.subTest(wait_s=wait_s, note=k):
+                    actual = self.put_right(part, (k,), wait_s)
+                    self.assertEqual(first_codes(actual, 9), ["put_right"])
+                    self.assertEqual((actual.facts.counts.put_right, actual.facts.counts.extras), (1, 0))
+
 
 class CostsTest(TestCase):
     def test_what_has_a_cause_of_its_own_is_not_unsteady(self) -> None:

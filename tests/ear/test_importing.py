@@ -118,7 +118,7 @@ class OrdinaryFilesTest(TestCase):
         taken = opened.take([c.key for c in opened.choices], kind=Kind.KEYBOARD)
         self.assertEqual([(n.onset_tick, n.length_tick, n.pitch) for n in taken.part.notes],
                          [(0, 480, 43), (0, 1000, 60), (480, 480, 64)])  # fmt: skip
-        self.assertEqual([(r.feature, r.bar, r.count) for r in taken.not_imported], [(Lost.DOUBLED, 1, 1)])
+        self.assertEqual([(r.feature, r.bar, r.count) for r in taken.not_imported], [(Lost.UNISON, 1, 1)])
         part = read_part(data, kind=Kind.KEYBOARD)
         self.assertEqual(len(read_take(data, part=part).notes), len(part.notes))
         facts = assess(part, play(part, Habits(), seed=1)).facts

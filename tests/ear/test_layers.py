@@ -14,7 +14,7 @@ LAYERS = (
     {"editing", "notation"},
     {"words"},
     {"findings", "formats", "practice"},
-    {"facts"},
+    {"facts", "library"},
     {"criteria"},
     {"extraction"},
     {"judging"},

@@ -31,10 +31,11 @@ from ear.formats.part_json import part_from_json, part_to_json
 from ear.labels import PLAIN
 from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.mei import mei_of
-from ear.notation.written import voices_of, write_out
+from ear.notation.written import spans_of, voices_of, write_out
 from ear.notes import (
     GRACES,
     STANDARD_KIT,
+    Articulation,
     Hand,
     Kind,
     MeterMap,
@@ -42,18 +43,19 @@ from ear.notes import (
     Ornament,
     Part,
     Section,
+    SignKind,
+    StaffSign,
     TempoChange,
     TempoMap,
     folded,
     ornaments_of,
     spell,
 )  # fmt: skip
-from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from ear.staves import staves_of
-from tests.ear.parts import beat, melody, two_hands
+from tests.ear.parts import GROOVES, beat, melody, two_hands
 
 STUBS = Path(__file__).parent / "xsd"
 """The two W3C schemas that MusicXML's own names, cut down to the attributes that it takes from them."""
@@ -153,7 +155,7 @@ class RoundTripTest(TestCase):
         for part in (
             key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, with_cue=True),
             chord_sequence(read_sequence("C | Am7/G F♯dim | B♭maj7 | E7sus4"), rhythm="x.xx"),
-            *(pattern.part() for pattern in BEATS),
+            *GROOVES,
             replace(melody(), least_bars=12),
         ):
             with self.subTest(part.kind, bars=len(part.bars)):
@@ -191,8 +193,8 @@ class LoudnessTest(TestCase):
             self.assertAlmostEqual(actual.hairpins[0].start_tick, 4 * bar, delta=2 * bar)
 
     def test_patterns_of_accents_are_no_change_of_loudness(self) -> None:
-        for pattern in BEATS:
-            self.assertLessEqual(len(loudness_of(pattern.part()).signs), 1)
+        for pattern in GROOVES:
+            self.assertLessEqual(len(loudness_of(pattern).signs), 1)
         part = velocities.accent(
             self.quiet(melody(bars=8)), ALL, where=velocities.Accent.FIRST_BEATS, steps=20
         ).part
@@ -261,7 +263,7 @@ class SecondReaderTest(TestCase):
         for name in self.NAMES:
             opened, score = self.read(name)
             ours = {
-                (round(n.onset_tick / 5), round(n.length_tick / 5), f"{s.letter}{ASCII_SIGNS[s.alteration]}{s.step // 7 - 1}")
+                (round(n.onset_tick / 5), round((n.written_end_tick - n.onset_tick) / 5), f"{s.letter}{ASCII_SIGNS[s.alteration]}{s.step // 7 - 1}")
                 for c in opened.choices for n in c.part.notes for s in [spell(n.pitch, name_fifth=n.name_fifth)]
             }  # fmt: skip
             with self.subTest(name):
@@ -350,7 +352,7 @@ class OthersReadItTest(TestCase):
     def test_it_keeps_to_the_schema(self) -> None:
         valid = schema()
         for part in (
-            melody(), two_hands(), beat(), *(p.part() for p in BEATS),
+            melody(), two_hands(), beat(), *GROOVES,
             key_chain(five_finger(Tonic.named("E")), order=KeyOrder.UP, with_cue=True),
             chord_sequence(read_sequence("C Am | Gaug7/B"), rhythm="x.x"),
             replace(melody(), notes=tuple(replace(n, label="la", finger=2) for n in melody().notes)),
@@ -533,14 +535,53 @@ class ReadingTest(TestCase):
             [(n.onset_tick, n.length_tick, n.pitch) for n in part.notes],
             [(1440, 480, 65), (1920, 2880, 58), (4800, 960, 62)],
         )
-        self.assertIn((Lost.PICKUP, 1), {(row.feature, row.bar) for row in actual.not_imported})
+        self.assertEqual(([bar.number for bar in part.bars], actual.not_imported), ([0, 1, 2], ()))
+
+    def test_slurs_fermatas_words_and_articulations_come_back(self) -> None:
+        part = two_hands(bars=2)
+        notes = list(part.notes)
+        notes[0] = replace(
+            notes[0], articulations=(Articulation.STACCATO, Articulation.ACCENT), length_tick=240
+        )
+        notes[-1] = replace(notes[-1], articulations=(Articulation.TENUTO,))
+        right, left = (
+            sorted({n.onset_tick for n in notes if n.hand is hand}) for hand in (Hand.RIGHT, Hand.LEFT)
+        )
+        signs = (
+            StaffSign(tick=right[0], kind=SignKind.TEXT, end_tick=right[0], text="with weight"),
+            StaffSign(tick=right[0], kind=SignKind.SLUR, end_tick=right[2]),
+            StaffSign(tick=left[0], kind=SignKind.SLUR, end_tick=left[1], is_left=True),
+            StaffSign(tick=right[2], kind=SignKind.SLUR, end_tick=right[3]),
+            StaffSign(tick=right[-1], kind=SignKind.FERMATA, end_tick=right[-1]),
+        )
+        full = Part.of(
+            notes, kind=part.kind, meters=part.meters, tempos=part.tempos, fifths=part.fifths, signs=signs
+        ).named()
+        document = write_musicxml(full)
+        read = read_musicxml(document)
+        self.assertEqual((read.parts[0].part.signs, read.not_imported), (full.signs, ()))
+        self.assertEqual(tuple(replace(n, voice=None) for n in read.parts[0].part.notes), full.notes)
+        self.assertEqual(part_from_json(part_to_json(full)), full)
+        mei = mei_of(full)
+        for drawn, times in (
+            ("<slur", 3),
+            ("<fermata", 1),
+            ("with weight", 1),
+            ('artic="stacc"', 1),
+            ('artic="ten"', 1),
+        ):
+            self.assertEqual(mei.count(drawn), times, drawn)
+        # Half as long as it is written: a crotchet with a dot, not a quaver and a rest.
+        self.assertEqual(spans_of(write_out(full))[0], (0, 480))
+        foreign = document.replace(b' release="-240"', b"")
+        self.assertEqual(read_musicxml(foreign).parts[0].part.notes[0].length_tick, 240)
 
     def test_what_is_not_understood_is_said(self) -> None:
         grace = note("D", 1).replace("<pitch>", "<grace/><pitch>").replace("<duration>1</duration>", "")
         trill = note(
             "C",
             8,
-            "<notations><ornaments><shake/></ornaments><articulations><staccato/></articulations></notations><lyric><text>one</text></lyric><lyric><text>two</text></lyric>",
+            "<notations><ornaments><shake/></ornaments><articulations><spiccato/></articulations></notations><lyric><text>one</text></lyric><lyric><text>two</text></lyric>",
         )
         actual = read_musicxml(document(f"<measure>{grace}{trill}</measure>"))
         self.assertEqual(actual.parts[0].part.notes[0].label, "one")

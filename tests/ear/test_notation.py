@@ -9,6 +9,7 @@ from xml.etree.ElementTree import fromstring
 
 from hypothesis import given, settings
 
+from benches.random_parts import comes_back, random_part
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.labels import Conventions, LabelKind, Values
@@ -19,13 +20,15 @@ from ear.labels.typing_keys import HALVES, keyboard_layout, layout_of, reach, tw
 from ear.notation.engraving import notation_svg
 from ear.notation.mei import mei_of
 from ear.notation.pieces import bar_pieces
-from ear.notation.written import WrittenScore, write_out
-from ear.notes import STANDARD_KIT, Hand, Kind, Meter, MeterMap, Note, Ornament, Part, TempoMap
-from ear.patterns.beats import BEATS
+from ear.notation.tempo_marks import tempo_marks
+from ear.notation.values import TRIPLET
+from ear.notation.written import write_out
+from ear.notes import STANDARD_KIT, Hand, Kind, Meter, MeterChange, MeterMap, Note, Ornament, Part, TempoMap
 from ear.patterns.chords import chord_sequence, read_sequence
+from ear.patterns.grooves import GrooveFeel, groove
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
-from tests.ear.parts import beat, melody, two_hands
+from tests.ear.parts import GROOVES, beat, fills_its_bars, melody, two_hands
 from tests.ear.test_musicxml import parts, with_endings
 
 
@@ -39,9 +42,15 @@ def spelled(*spans: tuple[int, int], meter: tuple[int, int] = (4, 4)) -> str:
         for w in bar.staves[0].voices[0]:
             mark = "r" if w.is_rest else ""
             tie = "~" if w.heads and w.heads[0].is_tied_on else ""
-            words.append(f"{mark}{w.value.base}{'.' * w.value.dots}{'t' if w.value.is_triplet else ''}{tie}")
+            words.append(
+                f"{mark}{w.value.base}{'.' * w.value.dots}{f':{w.value.ratio.notes}' if w.value.ratio else ''}{tie}"
+            )
         words.append("|")
     return " ".join(words[:-1])
+
+
+SEVENTHS = (0, 69, 137, 206, 274, 343, 411, 480)
+"""Where notes of a septuplet over a crotchet begin, and the last one ends."""
 
 
 def accidentals(part: Part) -> list[int]:
@@ -50,21 +59,6 @@ def accidentals(part: Part) -> list[int]:
     return sorted(
         w.tick // 480 + 1 for line in lines for w in line for head in w.heads if head.shows_accidental
     )
-
-
-def fills_its_bars(score: WrittenScore) -> bool:
-    """Return whether each voice of each bar lasts exactly as long as the bar, which an engraver needs."""
-    for bar in score.bars:
-        for staff in bar.staves:
-            for voice in staff.voices:
-                if voice[0].is_whole_bar:
-                    continue
-                ticks = [w.tick for w in voice] + [bar.bar.end_tick]
-                if ticks[0] != bar.bar.start_tick:
-                    return False
-                if any(b - a != w.value.ticks for w, (a, b) in zip(voice, pairwise(ticks), strict=True)):
-                    return False
-    return True
 
 
 class SpellingTest(TestCase):
@@ -77,8 +71,8 @@ class SpellingTest(TestCase):
             ("4. 8~ 4 4", [(0, 720), (720, 720), (1440, 480)], (4, 4)),
             ("r4 2.", [(480, 1440)], (4, 4)),
             ("2 r4 4~ | 1", [(0, 960), (1440, 2400)], (4, 4)),
-            ("8t 8t 8t 4 2", [(0, 160), (160, 160), (320, 160), (480, 480), (960, 960)], (4, 4)),
-            ("4t 8t 4 r2", [(0, 320), (320, 160), (480, 480)], (4, 4)),
+            ("8:3 8:3 8:3 4 2", [(0, 160), (160, 160), (320, 160), (480, 480), (960, 960)], (4, 4)),
+            ("4:3 8:3 4 r2", [(0, 320), (320, 160), (480, 480)], (4, 4)),
             ("4. 4.", [(0, 720), (720, 720)], (6, 8)),
             ("8 4 4.", [(0, 240), (240, 480), (720, 720)], (6, 8)),
             ("16 8. r4 r2", [(0, 120), (120, 360)], (4, 4)),
@@ -89,8 +83,18 @@ class SpellingTest(TestCase):
             ("16 r16 r8 r4 r2", [(0, 120)], (4, 4)),
             ("8 r8 r8 r4.", [(0, 240)], (6, 8)),
             ("r4 8 r4.", [(480, 240)], (6, 8)),
-            ("8t r8t r8t r4 r2", [(0, 160)], (4, 4)),
+            ("8:3 r8:3 r8:3 r4 r2", [(0, 160)], (4, 4)),
             ("r2 2", [(960, 960)], (2, 2)),
+            ("4:3 4:3 4:3 2", [(0, 320), (320, 320), (640, 320), (960, 960)], (4, 4)),
+            ("2:3 2:3 2:3", [(0, 640), (640, 640), (1280, 640)], (4, 4)),
+            ("16:6 16:6 16:6 16:6 16:6 16:6 4", [(80 * k, 80) for k in range(6)] + [(480, 480)], (2, 4)),
+            ("16:3 16:3 16:3 8 4", [(0, 80), (80, 80), (160, 80), (240, 240), (480, 480)], (2, 4)),
+            ("16:5 16:5 16:5 16:5 16:5 4", [(96 * k, 96) for k in range(5)] + [(480, 480)], (2, 4)),
+            ("16:7 16:7 16:7 16:7 16:7 16:7 16:7 4", [(a, b - a) for a, b in pairwise(SEVENTHS)] + [(480, 480)], (2, 4)),
+            ("16:5 16:5 16:5 16:5 16:5 4.", [(144 * k, 144) for k in range(5)] + [(720, 720)], (6, 8)),
+            ("16. 32 64 64 32 16 2", [(0, 180), (180, 60), (240, 30), (270, 30), (300, 60), (360, 120), (480, 960)], (3, 4)),
+            ("8 8 8~ 4", [(0, 240), (240, 240), (480, 720)], (5, 8)),
+            ("4 4 4.", [(0, 480), (480, 480), (960, 720)], (7, 8)),
         )  # fmt: skip
         for expected, spans, meter in table:
             with self.subTest(expected):
@@ -118,6 +122,41 @@ class SpellingTest(TestCase):
                 part = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90))
                 self.assertEqual(accidentals(part), expected)
 
+    def test_far_above_and_below_are_written_nearer_under_a_line(self) -> None:
+        pitches = (96, 100, 103, 108, 72, 88, 84, 86)
+        notes = [
+            Note(onset_tick=480 * k, length_tick=480, pitch=p, velocity=80) for k, p in enumerate(pitches)
+        ]
+        part = melody(bars=2).with_notes(notes)
+        (line,) = write_out(part).octave_lines
+        self.assertEqual((line.octaves, line.first_tick, line.last_tick, line.end_tick), (2, 0, 1440, 1920))
+        mei = fromstring(mei_of(part))
+        drawn = [
+            (int(n.get("oct", "")), int(n.get("oct.ges", n.get("oct", ""))))
+            for n in mei.iterfind(".//{*}note")
+        ]
+        self.assertEqual(drawn, [(5, 7), (5, 7), (5, 7), (6, 8), (5, 5), (6, 6), (6, 6), (6, 6)])
+        low = part.with_notes(
+            replace(note, pitch=pitch) for note, pitch in zip(notes, (24, 43, 48, 52) * 2, strict=True)
+        )
+        self.assertEqual(
+            [(each.octaves, each.first_tick) for each in write_out(low).octave_lines], [(-1, 0), (-1, 1920)]
+        )
+        document = write_musicxml(part)
+        self.assertIn(b'<octave-shift type="down" size="15"', document)
+        self.assertEqual(read_musicxml(document).parts[0].part.pitches.tolist(), list(pitches))
+
+    def test_a_tempo_is_said_in_the_beat_of_its_metre(self) -> None:
+        bars = [
+            MeterChange(bar=1, meter=Meter(numerator=6, denominator=8)),
+            MeterChange(bar=2, meter=Meter(numerator=2, denominator=2)),
+        ]
+        part = replace(melody(bars=2, bpm=90), meters=MeterMap(bars))
+        marks = [(m.tick, m.beat.base, m.beat.dots, m.per_minute) for m in tempo_marks(part)]
+        self.assertEqual(marks, [(0, 4, 1, 60.0), (1440, 2, 0, 45.0)])
+        self.assertEqual(notation_svg(part, width=700).count("tempo-note"), 2)
+        self.assertEqual(read_musicxml(write_musicxml(part)).parts[0].part.tempos.bpm_at(2000), 90.0)
+
     def test_a_tie_brings_its_accidental_and_leaves_none_behind(self) -> None:
         spans = ((1440, 960), (2880, 480))
         notes = [Note(onset_tick=a, length_tick=b, pitch=78, velocity=80) for a, b in spans]
@@ -138,6 +177,88 @@ class SpellingTest(TestCase):
 
     def test_what_was_played_short_is_written_as_meant(self) -> None:
         self.assertEqual(spelled((3, 455), (478, 470), (962, 930)), "4 4 2")
+        for share in (0.5, 0.875, 0.9, 0.95):
+            with self.subTest(share):
+                gated = spelled(*((480 * k, round(480 * share)) for k in range(8)))
+                self.assertEqual(gated.split()[:2], ["8", "r8"] if share == 0.5 else ["4", "4"])
+
+    def test_each_hand_has_rhythms_of_its_own_and_every_part_comes_back_to_the_tick(self) -> None:
+        for seed in range(300):
+            part = random_part(seed, bars=2)
+            with self.subTest(seed):
+                self.assertTrue(comes_back(part))
+                self.assertTrue(fills_its_bars(write_out(part)))
+
+    def test_the_higher_voice_is_the_first_and_rests_of_the_other_are_hidden(self) -> None:
+        bass = Note(onset_tick=0, length_tick=1440, pitch=48, velocity=80, hand=Hand.RIGHT)
+        chords = [
+            replace(bass, onset_tick=480 * k, length_tick=480, pitch=pitch)
+            for k in (1, 2)
+            for pitch in (60, 64)
+        ]
+        after = replace(bass, onset_tick=1440, length_tick=480)
+        part = melody(bars=1).with_notes([bass, *chords, after])
+        (staff,) = write_out(part).bars[0].staves
+        self.assertEqual(
+            [[(w.value.base, [part.notes[h.note].pitch for h in w.heads], w.is_hidden) for w in line] for line in staff.voices],
+            [
+                [(4, [], False), (4, [60, 64], False), (4, [60, 64], False), (4, [48], False)],
+                [(2, [48], False), (4, [], True)],
+            ],
+        )  # fmt: skip
+
+    def test_two_rhythms_of_one_hand_at_once_are_two_voices(self) -> None:
+        notes = [
+            Note(onset_tick=step * k, length_tick=step, pitch=pitch, velocity=80)
+            for step, pitch, count in ((160, 76, 6), (120, 62, 8)) for k in range(count)
+        ]  # fmt: skip
+        part = melody(bars=1).with_notes(notes)
+        (staff,) = write_out(part).bars[0].staves
+        self.assertEqual(
+            [{w.value.ratio for w in line if w.heads} for line in staff.voices], [{TRIPLET}, {None}]
+        )
+        self.assertTrue(comes_back(part))
+
+    def test_what_has_no_rhythm_together_is_two_voices_though_nothing_overlaps(self) -> None:
+        spans = ((0, 96, 76), (96, 96, 76), (206, 68, 62), (274, 69, 62))
+        part = melody(bars=1).with_notes(
+            Note(onset_tick=a, length_tick=b, pitch=pitch, velocity=80) for a, b, pitch in spans
+        )
+        self.assertEqual(len(write_out(part).bars[0].staves[0].voices), 2)
+        self.assertTrue(comes_back(part))
+
+    def test_beams_show_beats_and_groups_and_a_tuplet_without_a_beam_has_a_bracket(self) -> None:
+        def beams(*spans: tuple[int, int], meter: tuple[int, int]) -> list[int]:
+            notes = [Note(onset_tick=a, length_tick=b, pitch=72, velocity=80) for a, b in spans]
+            part = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(*meter), tempos=TempoMap.of(90))
+            return [w.group for w in write_out(part).bars[0].staves[0].voices[0]]
+
+        eighths = [(240 * k, 240) for k in range(8)]
+        for meter, expected in (
+            ((4, 4), [1, 1, 1, 1, 2, 2, 2, 2]), ((3, 4), [1, 1, 2, 2, 3, 3]), ((6, 8), [1, 1, 1, 2, 2, 2]),
+            ((5, 8), [1, 1, 1, 2, 2]), ((7, 8), [1, 1, 2, 2, 3, 3, 3]), ((3, 8), [1, 1, 1]),
+            ((2, 2), [1, 1, 1, 1, 2, 2, 2, 2]),
+        ):  # fmt: skip
+            with self.subTest(meter):
+                self.assertEqual(beams(*eighths[: len(expected)], meter=meter), expected)
+        triplets = [(0, 160), (160, 160), (320, 160), (480, 320), (800, 160)]
+        part = melody(bars=1).with_notes(
+            Note(onset_tick=a, length_tick=b, pitch=72, velocity=80) for a, b in triplets
+        )
+        self.assertEqual(re.findall(r'bracket.visible="(\w+)"', mei_of(part)), ["false", "true"])
+
+    def test_what_the_bar_before_had_altered_is_taken_back_in_brackets(self) -> None:
+        sharp, plain = (
+            Note(onset_tick=480 * k, length_tick=480, pitch=pitch, velocity=80, name_fifth=fifth)
+            for k, pitch, fifth in ((3, 78, 6), (5, 77, -1))
+        )
+        part = melody(bars=2).with_notes([sharp, plain])
+        heads = [h for bar in write_out(part).bars for w in bar.staves[0].voices[0] for h in w.heads]
+        self.assertEqual(
+            [(h.shows_accidental, h.is_cautionary) for h in heads], [(True, False), (True, True)]
+        )
+        self.assertIn('cautionary="yes"', write_musicxml(part).decode())
+        self.assertEqual(read_musicxml(write_musicxml(part)).parts[0].part.pitches.tolist(), [78, 77])
 
     @settings(max_examples=80)
     @given(part=parts())
@@ -152,7 +273,7 @@ class SpellingTest(TestCase):
 
 class EngravingTest(TestCase):
     def test_each_note_is_drawn_and_can_be_found(self) -> None:
-        for part in (melody(), two_hands(), beat(), *(p.part() for p in BEATS), melody(bars=0)):
+        for part in (melody(), two_hands(), beat(), *GROOVES, melody(bars=0)):
             svg = notation_svg(part, width=700)
             with self.subTest(part.kind, notes=len(part.notes)):
                 for i in range(len(part.notes)):
@@ -224,10 +345,10 @@ class EngravingTest(TestCase):
     def test_where_a_key_is_let_go_makes_no_triplet(self) -> None:
         last = Note(onset_tick=0, length_tick=1843, pitch=60, velocity=80)
         (written,) = write_out(melody(bars=1).with_notes([last])).bars[0].staves[0].voices[0]
-        self.assertEqual((written.value.base, written.value.is_triplet), (1, False))
+        self.assertEqual((written.value.base, written.value.ratio), (1, None))
         third = replace(last, length_tick=320)
         voice = write_out(melody(bars=1).with_notes([third])).bars[0].staves[0].voices[0]
-        self.assertTrue(voice[0].value.is_triplet)
+        self.assertEqual(voice[0].value.ratio, TRIPLET)
 
     def test_the_hat_that_the_foot_closes_is_written_with_the_feet(self) -> None:
         part = beat(bars=1)
@@ -298,7 +419,7 @@ class LabelsTest(TestCase):
                     self.assertEqual(actual, said)
 
     def test_hands_that_strike_together_are_one_movement(self) -> None:
-        part = BEATS[1].part(bars=2)
+        part = groove(GrooveFeel.EIGHTHS, variation=2, bars=2)
         actual = move_numbers(part)
         self.assertEqual([actual[240 * k] for k in range(16)], [1, 2, 3, 4, 5, 6, 7, 8] * 2)
         self.assertEqual(set(counts(part)), set(actual))
@@ -335,8 +456,8 @@ class LabelsTest(TestCase):
     def test_each_lane_has_a_key_of_its_own_that_no_part_changes(self) -> None:
         plain = layout_of(beat().with_notes(()))
         self.assertEqual(set(plain.values()), {lane.pitches[0] for lane in STANDARD_KIT.lanes})
-        for pattern in BEATS:
-            self.assertEqual(layout_of(pattern.part()), plain)
+        for pattern in GROOVES:
+            self.assertEqual(layout_of(pattern), plain)
         self.assertEqual((plain["KeyF"], plain["KeyJ"]), (36, 38))
         left = layout_of(beat(), left_handed=True)
         self.assertEqual((len(left), set(left.values())), (len(plain), set(plain.values())))

@@ -1,15 +1,18 @@
 """Scales, chords, beats and key chains."""
 
-from itertools import pairwise
+from collections import Counter
+from itertools import groupby, pairwise, product
 from unittest import TestCase
 
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.labels.conventions import PLAIN
-from ear.notes import Hand, Kind, Meter
+from ear.notation.written import spans_of, write_out
+from ear.notes import STANDARD_KIT, Hand, Kind, Meter, Ornament, Part
 from ear.notes.chord_names import QUALITIES, tones_of
-from ear.patterns.beats import BEATS, beat
+from ear.patterns.accompaniments import CADENCES, ChordFigure, accompaniment
+from ear.patterns.beats import beat
 from ear.patterns.chords import (
     Chord,
     Key,
@@ -20,16 +23,25 @@ from ear.patterns.chords import (
     voiced,
     write_sequence,
 )
+from ear.patterns.grooves import FAMILIES, GrooveFeel, groove, ostinato
 from ear.patterns.lines import LineDirection, LineShape, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import STEPS, Mode, Tonic, key_fifths
+from ear.patterns.rudiments import RUDIMENTS, rudiment
+from ear.patterns.two_hands import TwoHands, in_two_hands, scale_in_two_hands
 from tests.ear.parts import beat as drum_part
-from tests.ear.parts import melody
+from tests.ear.parts import fills_its_bars, melody
 
 C, D, F_SHARP, B_FLAT = (Tonic.named(name) for name in ("C", "D", "F♯", "Bb"))
 
 
 def line(part) -> list[int]:
     return [n.pitch for n in part.notes]
+
+
+def comes_back_as_strokes(part: Part) -> bool:
+    """Return whether each stroke is written where it is."""
+    onsets = [begins for begins, _ in spans_of(write_out(part))]
+    return onsets == part.onset_ticks.tolist()
 
 
 class ScaleTest(TestCase):
@@ -175,11 +187,67 @@ class BeatTest(TestCase):
             [(0, 36, 88), (0, 42, 112), (480, 42, 48), (1440, 42, 88)],
         )
 
-    def test_each_beat_to_start_from_fills_its_bars(self) -> None:
-        for pattern in BEATS:
-            part = pattern.part(bars=2)
-            with self.subTest(pattern.name):
-                self.assertEqual((part.kind, len(part.bars)), (Kind.DRUMS, 2))
+    def test_each_groove_fills_its_bars_can_be_played_and_is_shaped(self) -> None:
+        for feel, family in FAMILIES.items():
+            self.assertGreaterEqual(len(family.bars), 4)
+            for variation in range(1, len(family.bars) + 1):
+                part = groove(feel, variation=variation, bars=2)
+                with self.subTest(feel, variation=variation):
+                    self.assertEqual((part.kind, len(part.bars)), (Kind.DRUMS, 2))
+                    struck = Counter(
+                        n.onset_tick for n in part.notes if not STANDARD_KIT.written_lane(n.pitch).is_foot
+                    )
+                    self.assertLessEqual(max(struck.values()), 2, "two hands")
+                    self.assertGreaterEqual(len({n.velocity for n in part.notes}), 2)
+                    self.assertTrue(fills_its_bars(write_out(part)))
+
+    def test_a_fill_takes_the_last_beats_of_its_bars_and_a_crash_follows(self) -> None:
+        for feel in GrooveFeel:
+            plain = groove(feel, bars=5)
+            beat_ticks = plain.meters.first.beat_ticks
+            for beats in (1, 2, 4):
+                if beats > plain.meters.first.beats:
+                    self.assertRaises(ValueOutOfRange, groove, feel, bars=5, fill_bars=(2,), fill_beats=beats)
+                    continue
+                filled = groove(feel, bars=5, fill_bars=(2, 4), fill_beats=beats)
+                starts = [filled.meters.bar(bar + 1).start_tick for bar in (2, 4)]
+                changed = {n.onset_tick for n in {*filled.notes} ^ {*plain.notes}}
+                with self.subTest(feel, beats=beats):
+                    self.assertTrue(
+                        all(any(s - beats * beat_ticks <= t <= s for s in starts) for t in changed)
+                    )
+                    crashes = [n.onset_tick for n in filled.notes if n.pitch == 49]
+                    self.assertEqual(crashes, starts)
+        self.assertRaises(ValueOutOfRange, groove, GrooveFeel.SWING, variation=9)
+        self.assertRaises(ValueOutOfRange, groove, GrooveFeel.SWING, bars=4, fill_bars=(5,))
+
+    def test_there_are_forty_rudiments_and_each_stroke_has_its_hand(self) -> None:
+        self.assertEqual((len(RUDIMENTS), len({each.name for each in RUDIMENTS})), (40, 40))
+        for each in RUDIMENTS:
+            part = each.part(bars=4)
+            with self.subTest(each.name):
+                self.assertEqual((part.bars[-1].number, {n.label for n in part.notes}), (5, {"R", "L"}))
+                self.assertEqual(part.notes[-1].onset_tick, 4 * each.meter.bar_ticks)
+                self.assertTrue(comes_back_as_strokes(part))
+                ticks = [n.onset_tick for n in part.notes]
+                self.assertEqual(len(ticks), len(set(ticks)))
+        by_name = {each.name: each.part(bars=2) for each in RUDIMENTS}
+        paradiddle = by_name["single paradiddle"]
+        self.assertEqual("".join(n.label or "" for n in paradiddle.notes[:8]), "RLRRLRLL")
+        self.assertEqual({n.onset_tick % 480 for n in paradiddle.notes if n.velocity > 100}, {0})
+        self.assertEqual({n.ornament for n in by_name["flam"].notes[:-1]}, {Ornament.FLAM})
+        self.assertEqual({n.ornament for n in by_name["drag"].notes[:-1]}, {Ornament.DRAG})
+        nine = [(n.onset_tick, n.label) for n in by_name["nine stroke roll"].notes[:9]]
+        self.assertEqual(nine, [(60 * k, hand) for k, hand in enumerate("RRLLRRLLR")])
+        self.assertRaises(UnknownName, rudiment, "paradise")
+
+    def test_an_ostinato_keeps_all_lanes_but_one(self) -> None:
+        part = ostinato({"hat": "x.x.x.x."}, "kick", ("X.......", "X..x....", "X..x..x."), step_ticks=240)
+        kicks = Counter(
+            int(bar) for n, bar in zip(part.notes, part.bar_of_note, strict=True) if n.pitch == 36
+        )
+        hats = Counter(int(bar) for n, bar in zip(part.notes, part.bar_of_note, strict=True) if n.pitch == 42)
+        self.assertEqual((kicks, hats), ({1: 1, 2: 2, 3: 3}, {1: 4, 2: 4, 3: 4}))
 
     def test_wrong_rows_are_refused(self) -> None:
         for rows in ({}, {"hat": "x"}, {"hat": "x...", "kick": "x."}, {"hat": "x?.."}):
@@ -217,3 +285,82 @@ class KeyChainTest(TestCase):
         chain = key_chain(part, order=KeyOrder.FIFTHS, keys=3, gap_bars=0, is_minor=True)
         self.assertEqual([s.name for s in chain.sections], ["A minor", "E minor", "B minor"])
         self.assertRaises(ValueOutOfRange, key_chain, drum_part(), order=KeyOrder.UP)
+
+
+class TwoHandsTest(TestCase):
+    def test_hands_go_together_as_far_apart_as_was_asked_for(self) -> None:
+        for tonic, mode in product(("C", "E♭", "F♯"), (Mode.MAJOR, Mode.HARMONIC_MINOR)):
+            for hands, apart in (
+                (TwoHands.OCTAVES, {12}), (TwoHands.THIRDS, {3, 4}), (TwoHands.SIXTHS, {8, 9}), (TwoHands.TENTHS, {15, 16}),
+            ):  # fmt: skip
+                shape = LineShape(value_ticks=240, octaves=2)
+                part = scale_in_two_hands(Tonic.named(tonic), mode, shape, hands=hands)
+                right, left = ([n for n in part.notes if n.hand is hand] for hand in (Hand.RIGHT, Hand.LEFT))
+                with self.subTest(tonic=tonic, mode=mode, hands=hands):
+                    self.assertEqual([n.onset_tick for n in right], [n.onset_tick for n in left])
+                    gaps = {a.pitch - b.pitch for a, b in zip(right, left, strict=True)}
+                    if mode is Mode.MAJOR:
+                        self.assertLessEqual(gaps, apart)
+                    self.assertTrue(all(n.finger for n in part.notes))
+                    self.assertFalse(
+                        {(n.onset_tick, n.pitch) for n in right} & {(n.onset_tick, n.pitch) for n in left}
+                    )
+
+    def test_in_contrary_motion_one_hand_mirrors_the_other(self) -> None:
+        shape = LineShape(value_ticks=240, octaves=1)
+        part = scale_in_two_hands(Tonic.named("C"), Mode.MAJOR, shape, hands=TwoHands.CONTRARY)
+        right, left = ([n.pitch for n in part.notes if n.hand is hand] for hand in (Hand.RIGHT, Hand.LEFT))
+        self.assertEqual((right[:3], left[:3], right[-1], left[-1]), ([60, 62, 64], [48, 47, 45], 60, 48))
+        broken = in_two_hands(
+            lambda own: arpeggio(Tonic.named("C"), (0, 4, 7), fifths=0, shape=own),
+            shape,
+            hands=TwoHands.CONTRARY,
+        )
+        self.assertEqual({n.hand for n in broken.notes}, {Hand.RIGHT, Hand.LEFT})
+
+
+class AccompanimentTest(TestCase):
+    BARS = read_sequence("C | Am | Dm7 | G7 | C")
+
+    def test_each_figure_plays_its_chords_in_every_metre_and_is_shaped(self) -> None:
+        for figure, (over, under) in product(ChordFigure, ((4, 4), (3, 4), (6, 8))):
+            meter = Meter(numerator=over, denominator=under)
+            part = accompaniment(self.BARS, figure, meter=meter)
+            with self.subTest(figure, meter=(over, under)):
+                self.assertEqual(
+                    (len(part.bars), [c.name for c in part.chords]), (5, ["C", "Am", "Dm7", "G7", "C"])
+                )
+                self.assertTrue(fills_its_bars(write_out(part)))
+                self.assertGreaterEqual(len({n.velocity for n in part.notes}), 2)
+                self.assertLessEqual(max(n.end_tick for n in part.notes), part.bars[-1].end_tick)
+                for together in (
+                    list(g) for _, g in groupby(part.notes, key=lambda n: (n.onset_tick, n.hand))
+                ):
+                    self.assertLessEqual(together[-1].pitch - together[0].pitch, 16)
+                if figure is not ChordFigure.WALKING:
+                    tones = {c.tick: tones_of(c.name).keys() for c in part.chords}
+                    for note in part.notes:
+                        last = max(tick for tick in tones if tick <= note.onset_tick)
+                        self.assertIn(note.pitch % 12, tones[last])
+
+    def test_a_bass_walks_into_the_next_root_by_a_semitone(self) -> None:
+        part = accompaniment(self.BARS, ChordFigure.WALKING)
+        line = [n.pitch for n in part.notes]
+        self.assertEqual(line[:5], [36, 40, 43, 44, 45])
+        for bar in (4, 8, 12):
+            self.assertEqual(abs(line[bar] - line[bar - 1]), 1)
+        self.assertRaises(ValueOutOfRange, accompaniment, [], ChordFigure.WALKING)
+
+    def test_each_cadence_ends_on_the_chord_that_it_is_named_for(self) -> None:
+        last = {"perfect": "C", "plagal": "C", "imperfect": "G", "interrupted": "Am", "two-five-one": "Cmaj7"}
+        for name, numerals in CADENCES.items():
+            with self.subTest(name):
+                part = chord_sequence(read_sequence(numerals))
+                self.assertEqual(part.chords[-1].name, last[name])
+                upper = [
+                    [n.pitch for n in part.notes if n.onset_tick == c.tick and n.hand is Hand.RIGHT]
+                    for c in part.chords
+                ]
+                self.assertTrue(
+                    all(abs(a - b) <= 5 for x, y in pairwise(upper) for a, b in zip(x, y, strict=False))
+                )

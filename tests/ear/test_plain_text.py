@@ -5,11 +5,13 @@ from unittest import TestCase
 
 from hypothesis import example, given, settings
 
+from ear.editing import bars
 from ear.errors import LineError
-from ear.formats.plain_text import plain_lines, read_lines
+from ear.formats.plain_text import read_lines
+from ear.formats.plain_writing import plain_lines
 from ear.labels import Conventions
 from ear.notation.moments import moments
-from ear.notes import Hand, Note, Part
+from ear.notes import Articulation, BarSigns, Hand, Note, Part, SignKind, WrittenForm
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_musicxml import parts
 
@@ -53,6 +55,97 @@ class PlainTextTest(TestCase):
         )
         written = read_lines(drums, "1: kick/8 _ _").part
         self.assertEqual({n.length_tick for n in written.notes}, {60})
+
+    def test_marks_behind_a_name_and_signs_over_a_place_are_read_and_come_back(self) -> None:
+        text = (
+            '1 R: [Am7] C4(1){/8 D4(2)/8 E4>}/8 F4!/8 "with weight" G4\'/4 A4@100_/4 L: [C+7] A2~mordent/1\n'
+        )
+        part = replace(read_lines(EMPTY, text, velocity=80).part, least_bars=1)
+        first, *_, last = [n for n in part.notes if n.hand is Hand.RIGHT]
+        self.assertEqual((first.finger, last.velocity, last.articulations), (1, 100, (Articulation.TENUTO,)))
+        (short,) = (n for n in part.notes if Articulation.STACCATO in n.articulations)
+        self.assertEqual((short.pitch, short.length_tick), (67, 240))
+        self.assertEqual([(c.tick, c.name) for c in part.chords], [(0, "Caug7")])
+        self.assertEqual(
+            [(s.kind, s.tick, s.end_tick, s.text) for s in part.signs],
+            [
+                (SignKind.SLUR, 0, 480, ""),
+                (SignKind.FERMATA, 720, 720, ""),
+                (SignKind.TEXT, 960, 960, "with weight"),
+            ],
+        )
+        again = plain_lines(part)
+        self.assertEqual(read_lines(part, again).part, part)
+        self.assertEqual(read_lines(EMPTY, again, velocity=80).part.signs, part.signs)
+        # What a bar that is said whole leaves out is gone; a finger stays.
+        plain = read_lines(part, "1 R: C4/8 D E F G/4 A L: A2/1").part
+        self.assertEqual((plain.signs, plain.chords, plain.notes[1].finger), ((), (), 1))
+        self.assertEqual({n.articulations for n in plain.notes}, {()})
+        self.assertEqual([n.length_tick for n in plain.notes if n.pitch == 67], [480])
+        for wrong in ("C4(9)", "C4@200", "C4~whistle", "[Q7] C4", "2.. C4"):
+            with self.subTest(wrong):
+                self.assertRaises(LineError, read_lines, EMPTY, wrong)
+
+    def test_words_under_notes_and_the_pitch_of_a_grace_note_are_read_and_come_back(self) -> None:
+        text = '1 R: C4"Row,"/4 D4(3)"a+b"/4 E4"1/2 way"/8 F4/8 G4~grace:Bb4/4\n'
+        part = read_lines(EMPTY, text).part
+        self.assertEqual([n.label for n in part.notes], ["Row,", "a+b", "1/2 way", None, None])
+        self.assertEqual(part.notes[-1].grace_semitones, 3)
+        self.assertEqual(plain_lines(part).replace("A#4", "Bb4"), text)
+        again = read_lines(part, '1 R: C4/4 D4""/4 E4"one"/8 F4/8 G4~grace/4').part
+        self.assertEqual(
+            [n.label for n in again.notes], ["Row,", None, "one", None, None], "what is left out stays"
+        )
+        self.assertEqual(again.notes[-1].grace_semitones, 3)
+        self.assertEqual(read_lines(beat(), '1: kick"R" hat').part.notes[0].label, "R")
+        for wrong in ("C4~trill:D4", "C4~grace:Q", "C4~grace:C1", 'C4"' + "x" * 99 + '"'):
+            self.assertRaises(LineError, read_lines, EMPTY, wrong)
+
+    def test_bars_that_are_played_again_are_said_by_their_number(self) -> None:
+        for plain in (two_hands(bars=6), beat(), melody(bars=6)):
+            part = bars.repeat_bars(
+                bars.repeat_bars(plain, first=5, last=5).part, first=1, last=4, ending_bars=1
+            ).part
+            text = plain_lines(part)
+            self.assertIn("\n5 = 1\n6 = 2\n7 = 3\n8", text)
+            self.assertIn("\n10 = 9\n", text)
+            self.assertEqual(read_lines(part, text).part, part)
+            # What one bar says is what both play, and the form is that of the lines.
+            typed = read_lines(plain.with_notes(()), text).part
+            self.assertEqual(
+                [(at, pitch) for at, _, pitch in spans(typed)], [(at, pitch) for at, _, pitch in spans(part)]
+            )
+            self.assertEqual(typed.form, part.form)
+            other = read_lines(part, text.replace("6 = 2", "6 = 3")).part
+            self.assertIsNone(other.form, "no repeats make that order")
+        # An order that repeats cannot say stays, as long as the lines say the same.
+        form = WrittenForm(bars=6, signs=((2, BarSigns(fine=True)), (6, BarSigns(dacapo=True))))
+        da_capo = replace(bars.copy_bars(melody(bars=6), first=1, last=2, before=7).part, form=form)
+        self.assertIn("\n7 = 1\n8 = 2\n", plain_lines(da_capo))
+        self.assertEqual(read_lines(da_capo, plain_lines(da_capo).replace("3: D4", "3: E4")).part.form, form)
+        changed = read_lines(part, text.replace("1: C4", "1: D4")).part
+        at = [n.pitch for n, bar in zip(changed.notes, changed.bar_of_note, strict=True) if bar in (1, 5)][
+            ::4
+        ]
+        self.assertEqual(at, [62, 62])
+        self.assertEqual(changed.form, part.form)
+        for wrong in ("2 = 2", "2 = 3", "2 = x", "2 =", "1 = 1"):
+            self.assertRaises(LineError, read_lines, part, wrong)
+
+    def test_a_kit_comes_back_as_it_was_typed_and_a_long_bar_goes_on_in_the_next_line(self) -> None:
+        drums = beat().with_notes(())
+        for typed in (
+            "1: hat/8 hat hat hat\n",
+            "1: kick+hat hat snare+hat hat\n",
+            "1: hat/8t hat hat kick/4 snare\n",
+        ):
+            with self.subTest(typed):
+                self.assertEqual(plain_lines(read_lines(drums, typed).part), typed)
+        long = read_lines(EMPTY, "1 R: " + " ".join(["C4/16", "D4"] * 8)).part
+        lines = plain_lines(long).splitlines()
+        self.assertEqual([line.split()[0] for line in lines], ["1", "1.."])
+        self.assertLess(max(map(len, lines)), 80)
+        self.assertEqual(read_lines(long, plain_lines(long)).part, long)
 
     @given(parts())
     @example(
@@ -134,7 +227,7 @@ class PlainTextTest(TestCase):
             "1: C\n1: D",
             "401: C",
             "1: 5=C",
-            "0: C",
+            "00: 9=C",
         ):
             with self.subTest(text):
                 with self.assertRaises(LineError) as refused:

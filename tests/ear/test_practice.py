@@ -1,17 +1,18 @@
 """Recording rules, ladders, and variations."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from ear.editing.comparing import compare
 from ear.editing.drawing import delete
 from ear.errors import FormatError, ValueOutOfRange
-from ear.notes import Hand, Note
-from ear.patterns.beats import BEATS
+from ear.notes import ChordMark, Hand, Note
 from ear.patterns.chords import chord_sequence, read_sequence
+from ear.patterns.grooves import GrooveFeel, groove
 from ear.practice.ladder import Ladder, Rung
 from ear.practice.proposals import propose_ladder
 from ear.practice.rules import ClickSound, RecordingRules, SoundChoice
-from tests.ear.parts import beat, melody, two_hands
+from tests.ear.parts import GROOVES, beat, melody, two_hands
 
 
 class RulesTest(TestCase):
@@ -63,7 +64,9 @@ class LadderTest(TestCase):
         )
         drums = Rung(name="two", first_bar=1, last_bar=1, lanes=("snare",)).part(beat())
         self.assertEqual({n.pitch for n in drums.notes}, {38})
-        second = Rung(name="m", first_bar=1, last_bar=1, moves=(2, 2)).part(BEATS[1].part())
+        second = Rung(name="m", first_bar=1, last_bar=1, moves=(2, 2)).part(
+            groove(GrooveFeel.EIGHTHS, variation=2, bars=2)
+        )
         self.assertEqual({n.onset_tick for n in second.notes}, {240})
         self.assertRaises(ValueOutOfRange, Rung(name="x", first_bar=1, last_bar=99).part, whole)
 
@@ -71,7 +74,10 @@ class LadderTest(TestCase):
         chords = [r.name for r in propose_ladder(chord_sequence(read_sequence("C | Am | F | C"))).rungs]
         self.assertEqual(chords[:3], ["C", "Am", "F"])
         self.assertEqual(chords[3:6], ["C to Am", "Am to F", "F to C"])
-        drums = [r.name for r in propose_ladder(BEATS[1].part()).rungs]
+        tune = melody(bars=2)
+        under_names = replace(tune, chords=(ChordMark(tick=0, name="C"), ChordMark(tick=1920, name="F")))
+        self.assertEqual(propose_ladder(under_names), propose_ladder(tune))
+        drums = [r.name for r in propose_ladder(groove(GrooveFeel.EIGHTHS, variation=2, bars=2)).rungs]
         self.assertEqual(drums[:2], ["move 1: kick + hat", "move 2: hat"])
         self.assertIn("moves 1 to 3", drums)
         # Every move has its rung, and the last of the joined ones has them all.
@@ -80,9 +86,15 @@ class LadderTest(TestCase):
         spans = [rung.moves for rung in propose_ladder(part).rungs if rung.moves]
         self.assertEqual(spans[:moves], [(k, k) for k in range(1, moves + 1)])
         self.assertEqual(spans[-1], (1, moves))
-        notes = [Note(onset_tick=60 * k, length_tick=30, pitch=38, velocity=80) for k in range(32)]
+        notes = [
+            Note(onset_tick=60 * k, length_tick=30, pitch=(38, 42)[k % 2], velocity=80) for k in range(32)
+        ]
         ladder = propose_ladder(beat().with_notes(notes))
         self.assertEqual(ladder.rungs[0].moves, (1, 2))
+        self.assertFalse(
+            any(rung.moves for rung in propose_ladder(beat().with_notes(notes[::2])).rungs), "one lane"
+        )
+        self.assertEqual([r.name for r in propose_ladder(part, by_moves=False).rungs], drums[-5:])
         self.assertEqual(ladder.rungs[-1].moves, None)
         self.assertEqual(drums[-4:], ["with hat", "all, slowly", "all", "a little faster"])
         hands = [r.name for r in propose_ladder(two_hands()).rungs]
@@ -96,7 +108,7 @@ class LadderTest(TestCase):
             melody(),
             two_hands(),
             beat(),
-            *(p.part() for p in BEATS),
+            *GROOVES,
             chord_sequence(read_sequence("C|G")),
         ):
             ladder = propose_ladder(part)

@@ -75,6 +75,36 @@ class NamesTest(TestCase):
         for fifths in range(-7, 8):
             self.assertIn(name_in_key(pitch, fifths), names_of(pitch))
 
+    def test_a_dominant_that_is_borrowed_is_stacked_in_thirds(self) -> None:
+        for fifths, expected in ((0, "C E G E G♯ B D"), (2, "D F♯ A F♯ A♯ C♯ E"), (-3, "E♭ G B♭ G B D F")):
+            tonic = 60 + 7 * fifths % 12
+            chords = ((0, 4, 7), (4, 8, 11, 14))
+            notes = [
+                Note(onset_tick=480 * k, length_tick=480, pitch=tonic + step, velocity=80)
+                for k, chord in enumerate(chords) for step in chord
+            ]  # fmt: skip
+            with self.subTest(fifths):
+                self.assertEqual(letters(replace(melody().with_notes(notes), fifths=fifths)), expected)
+
+    def test_a_chromatic_line_is_written_by_where_it_goes(self) -> None:
+        up, down = list(range(67, 80)), list(range(79, 66, -1))
+        for fifths, rising, falling in (
+            (0, "G G♯ A A♯ B C C♯ D D♯ E F F♯ G", "G G♭ F E E♭ D D♭ C B B♭ A A♭ G"),
+            (1, "G G♯ A A♯ B C C♯ D D♯ E E♯ F♯ G", "G F♯ F E E♭ D D♭ C B B♭ A A♭ G"),
+            (-3, "G A♭ A B♭ B C C♯ D E♭ E F F♯ G", "G G♭ F F♭ E♭ D D♭ C C♭ B♭ B♭♭ A♭ G"),
+        ):
+            with self.subTest(fifths):
+                self.assertEqual(letters(line(up, fifths=fifths)), rising)
+                self.assertEqual(letters(line(down, fifths=fifths)), falling)
+
+    def test_the_fewer_accidentals_nearby_decide(self) -> None:
+        for fifths, pitches, expected in (
+            (5, [60, 66, 60], "B♯ F♯ B♯"), (-2, [65, 66, 67], "F G♭ G"), (2, [67, 66, 65], "G F♯ F"),
+            (-2, [67, 66, 65], "G G♭ F"), (0, [60, 66, 60], "C F♯ C"),
+        ):  # fmt: skip
+            with self.subTest(fifths=fifths, pitches=pitches):
+                self.assertEqual(letters(line(pitches, fifths=fifths)), expected)
+
     def test_octaves_go_by_letters(self) -> None:
         self.assertEqual([pitch_name(60, name_fifth=f) for f in names_of(60)], ["D♭♭4", "C4", "B♯3"])
         self.assertEqual([pitch_name(59, name_fifth=f) for f in names_of(59)], ["C♭4", "B3", "A♯♯3"])

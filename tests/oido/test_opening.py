@@ -1,16 +1,12 @@
-"""An instance without a school, the first steps, and the exercises that a school begins with."""
-
-from datetime import timedelta
+"""An instance without a school, and the first steps."""
 
 from django.core.management import call_command
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
-from django.utils import timezone
 
-from oido.exercises.lifecycle import BROUGHT_BACK_FOR, sweep_deleted
-from oido.exercises.models import Exercise, TargetPart
+from oido.exercises.models import Exercise
 from oido.opening.models import SetupCode
-from oido.opening.services import WrongCode, add_starters, new_setup_code, set_up
+from oido.opening.services import WrongCode, new_setup_code, set_up
 from oido.people.models import Membership, School, SchoolClass, User
 from tests.oido import factories
 
@@ -80,24 +76,10 @@ class SettingUpTest(TestCase):
         self.assertContains(self.client.get("/first-steps/"), "Name of the class")
         school_class = factories.school_class(teachers=[teacher], students=[student])
         self.assertContains(self.client.get("/first-steps/"), "One student is here.")
-        self.client.post("/first-steps/starters/")
+        self.client.post("/exercises/ready-made/add/", {"piece": "morning-gate"})
         factories.assignment(Exercise.objects.first(), school_class)
         self.assertContains(self.client.get("/first-steps/"), 'class="is-done"', count=3)
         self.assertNotContains(self.client.get("/"), "First steps")
-
-    def test_starter_exercises_are_ones_own_once_and_can_be_given_and_deleted(self) -> None:
-        teacher = factories.teacher()
-        made = add_starters(teacher)
-        self.assertEqual(sorted(one.kind for one in made), ["drums"] * 3 + ["keyboard"] * 3)
-        self.assertEqual(add_starters(teacher), [])
-        self.assertTrue(all(one.part_in_force.read().notes and one.practice_ladder.rungs for one in made))
-        self.client.force_login(teacher)
-        for one in made:
-            self.assertEqual(self.client.get(f"/exercises/{one.pk}/").status_code, 200)
-        self.client.post("/exercises/do/delete/", {"exercise": [one.pk for one in made]})
-        Exercise.objects.update(deleted_at=timezone.now() - BROUGHT_BACK_FOR - timedelta(days=1))
-        self.assertEqual(sweep_deleted(), 6)
-        self.assertEqual((Exercise.objects.count(), TargetPart.objects.count()), (0, 0))
 
 
 class AtOnceTest(TransactionTestCase):

@@ -67,6 +67,10 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "job-file": (GET, "", {"pk": "background"}),
     "exercises": (GET, STAFF, {}),
     "new-exercise": (BOTH, STAFF, {}),
+    "ready-made": (GET, STAFF, {}),
+    "ready-piece": (GET, STAFF, {"name": "morning-gate"}),
+    "ready-notation": (GET, STAFF, {"name": "morning-gate"}),
+    "add-ready-made": (POST, STAFF, {}),
     "import": (GET, "teacher", {"pk": "upload"}),
     "exercise": (GET, STAFF, {"pk": "exercise"}),
     # The school may look at an exercise; only its owner changes it.
@@ -277,7 +281,6 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "set-up": (BOTH, "", {}),
     "first-steps": (GET, STAFF, {}),
     "dismiss-step": (POST, STAFF, {}),
-    "take-starters": (POST, STAFF, {}),
     "export-own": (POST, ALL, {}),
     "export-person": (POST, "head", {"pk": "student"}),
     "erase-person": (BOTH, "head", {"pk": "student"}),

@@ -33,7 +33,7 @@ FORM = {
     "title": "Over the harbour beat", "kind": "keyboard", "level": "building", "instructions": "", "meter": "4/4",
     "tempo_bpm": "90", "bars": "8", "count_in_bars": "1", "has_click": "on", "grid_ticks": "240", "swing": "1",
     "pitches": "chords", "chords": "Am | F | C G | E7", "tonic": "A", "mode": "natural minor", "least_a_bar": "2",
-    "most_a_bar": "", "backing": "straight quavers", "handed_in_takes": "1",
+    "most_a_bar": "", "backing": "straight eighths", "handed_in_takes": "1",
 }  # fmt: skip
 
 

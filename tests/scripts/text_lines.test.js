@@ -14,4 +14,10 @@ describe("the part as text, written while it becomes another", () => {
   test("a line without a number is somebody's own, and a bar that has come is there", () => {
     assert.equal(rewritten("1: C4\n  E4 F4\n2: D4\n3: E4", was, "1: B3\n2: D4\n3: E4\n4: C5"), "1: B3\n  E4 F4\n2: D4\n3: E4\n4: C5");
   });
+
+  test("takes a bar of several lines as one", () => {
+    const was = "1: C4 D4\n1.. E4\n2: D4";
+    assert.equal(rewritten("1: C4 D4\n1.. E4\n2: G4", was, "1: A4\n2: D4"), "1: A4\n2: G4");
+    assert.equal(rewritten("1: C4 D4\n1.. F4\n2: D4", was, "1: A4\n2: B4"), "1: C4 D4\n1.. F4\n2: B4");
+  });
 });

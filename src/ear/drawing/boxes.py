@@ -19,6 +19,11 @@ from ear.labels.chosen import Label
 from ear.notes import Kind, Take
 from ear.units import MAX_VELOCITY
 
+NOTE_HEIGHT = 8.0
+MIN_NOTE_WIDTH = 5.0
+NOTE_GAP = 2.0
+"""Left open between one note's bar and the next."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Played:
@@ -159,6 +164,17 @@ class NoteBox:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SignShape:
+    """A sign as it is drawn: a path, filled or not, or words at a place."""
+
+    kind: str
+    path: str = ""
+    x: float = 0.0
+    y: float = 0.0
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StaffBox:
     """One staff of a row, with what stands at its left end."""
 
@@ -231,6 +247,7 @@ class PageRow:
     sections: tuple[SectionName, ...]
     cues: tuple[NoteBox, ...]
     labels: tuple[LabelAt, ...]
+    note_signs: tuple[SignShape, ...]
     pedal: tuple[PedalLine, ...]
     played_pedal: tuple[PedalLine, ...]
     wheels: tuple[WheelStrip, ...]

@@ -68,6 +68,7 @@ def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> 
             part.names[edges[k] : edges[k + 1]] if part.instrument.has_key else (),
             [m for m in part.pedal if m.start_tick <= row.end_tick and m.end_tick >= row.start_tick],
             bool(part.pedal),
+            [s for s in part.signs if s.tick < row.end_tick and s.end_tick >= row.start_tick],
             [cue for cue in part.cues if cue.onset_tick in span],
             [(tick, name) for tick, name in names.items() if tick in span],
             [over.get(bar.number) for bar in row.bars],

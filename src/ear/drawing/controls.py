@@ -34,10 +34,10 @@ def controls_by_bars(part: Part, controls: ControlLines) -> dict[tuple[int, int]
     stretches: dict[tuple[int, int], Controls] = {}
     for bar in part.bars if controls != UNUSED else ():
         use = controls.between(bar.start_tick + BAR_LINE_SLACK_TICKS, bar.end_tick - BAR_LINE_SLACK_TICKS)
-        first, last = next(reversed(stretches), (0, 0))
+        first, last = next(reversed(stretches), (None, None))
         if not use:
             continue
-        if last and last == bar.number - 1 and stretches[first, last] == use:
+        if first is not None and last == bar.number - 1 and stretches[first, last] == use:
             del stretches[first, last]
             stretches[first, bar.number] = use
         else:

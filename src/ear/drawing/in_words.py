@@ -12,7 +12,7 @@ from ear.drawing.boxes import Overlay
 from ear.drawing.verdicts import RowAt
 from ear.notation.moments import Moment, moments
 from ear.notation.values import Value
-from ear.notes import Hand, Part
+from ear.notes import Articulation, Hand, Part, SignKind
 from ear.notes.controls import control_lines
 from ear.text import gettext_noop
 from ear.words.controls import describe_controls
@@ -21,6 +21,12 @@ from ear.words.reader import Reader, signed
 
 TIED, REST = gettext_noop("{first} tied to {then}"), gettext_noop("{value} rest")
 HANDS = {Hand.RIGHT: gettext_noop("right hand"), Hand.LEFT: gettext_noop("left hand")}
+ARTICULATIONS = {
+    Articulation.STACCATO: gettext_noop("staccato"), Articulation.TENUTO: gettext_noop("tenuto"),
+    Articulation.ACCENT: gettext_noop("accent"),
+}  # fmt: skip
+SLUR_BEGINS, SLUR_ENDS = gettext_noop("a slur begins"), gettext_noop("the slur ends")
+FERMATA, QUOTED, CHORD = gettext_noop("fermata"), gettext_noop("“{text}”"), gettext_noop("chord {name}")
 FINGER = gettext_noop("finger {n}")
 AND = gettext_noop("{first} and {last}")
 BAR = gettext_noop("Bar {bar}")
@@ -45,10 +51,36 @@ def describe_moment(part: Part, moment: Moment, reader: Reader, *, with_hand: bo
             words.append(_length(moment.values, reader))
     if with_hand and moment.hand is not None:
         words.append(reader.say(HANDS[moment.hand], {}))
+    articulations = {mark for n in moment.notes for mark in part.notes[n].articulations}
+    words += [reader.say(ARTICULATIONS[mark], {}) for mark in Articulation if mark in articulations]
+    words += _signs(part, moment, reader)
     fingers = [str(part.notes[n].finger) for n in moment.notes if part.notes[n].finger]
     if fingers:
         words.append(reader.say(FINGER, {"n": " ".join(fingers)}))
     return ", ".join(words)
+
+
+def _signs(part: Part, moment: Moment, reader: Reader) -> list[str]:
+    """What stands over a moment's notes: where slurs begin and end, a fermata, a chord name, words."""
+    if not moment.notes:
+        return []
+    words = []
+    for sign in part.signs:
+        is_here = sign.tick == moment.tick and sign.is_left is (moment.hand is Hand.LEFT)
+        if sign.kind is SignKind.SLUR and (moment.hand is Hand.LEFT) is sign.is_left:
+            if sign.end_tick == moment.tick:
+                words.append(reader.say(SLUR_ENDS, {}))
+            if is_here:
+                words.append(reader.say(SLUR_BEGINS, {}))
+        elif is_here and sign.kind is SignKind.FERMATA:
+            words.append(reader.say(FERMATA, {}))
+        elif is_here and sign.kind is SignKind.TEXT:
+            words.append(reader.say(QUOTED, {"text": sign.text}))
+    if moment.hand is not Hand.LEFT:
+        words += [
+            reader.say(CHORD, {"name": chord.name}) for chord in part.chords if chord.tick == moment.tick
+        ]
+    return words
 
 
 def describe_moment_place(part: Part, moment: Moment, reader: Reader) -> str:

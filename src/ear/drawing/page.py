@@ -13,13 +13,27 @@ import numpy as np
 
 from ear.criteria.notes.scoring import TOO_MANY
 from ear.criteria.score import NOT_COUNTED
-from ear.drawing.boxes import EarMark, Flag, FlagBox, NoteBox, Overlay, PageRow, PageView, Played  # fmt: skip
+from ear.drawing.boxes import (  # fmt: skip
+    MIN_NOTE_WIDTH,
+    NOTE_GAP,
+    NOTE_HEIGHT,
+    EarMark,
+    Flag,
+    FlagBox,
+    NoteBox,
+    Overlay,
+    PageRow,
+    PageView,
+    Played,
+)
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
 from ear.drawing.controls import played_controls
 from ear.drawing.crowding import LABELS_LINE, arranged
 from ear.drawing.lettering import LABEL_LINE, chords_line, labels_in_row, labels_of_notes, section_names
+from ear.drawing.note_signs import signs_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
 from ear.drawing.rows import OverBar, RowBox, over_bars, rows_of
+from ear.drawing.small_notes import cue_box, grace_box
 from ear.drawing.staff_places import CLEF_WIDTH, KEY_SIGN_WIDTH, METER_WIDTH, STAFF_HEIGHT, StaffPlaces
 from ear.drawing.strips import drift_strip, weight_strip
 from ear.drawing.verdicts import (
@@ -36,7 +50,7 @@ from ear.drawing.wheels import WHEEL_GAP, wheel_strips
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
 from ear.note_place import NotePlace
-from ear.notes import STANDARD_KIT, KitMap, Note, Part, pitch_name, sound_name
+from ear.notes import STANDARD_KIT, KitMap, Note, Ornament, Part, SignKind, pitch_name
 from ear.notes.controls import UNUSED, ControlLines
 from ear.notes.recent import of_the_same_part
 from ear.staves import StaffNote, octave_shifts, staves_of
@@ -49,11 +63,7 @@ LABEL_WIDTH = 44.0
 NO_LABEL_WIDTH = 12.0
 ROW_GAP = 34.0
 STRIP_GAP = 12.0
-NOTE_HEIGHT = 8.0
-MIN_NOTE_WIDTH = 5.0
 HEAD_HALF = 5.6
-NOTE_GAP = 2.0
-"""Left open between one note's bar and the next."""
 
 
 @dataclass(slots=True, kw_only=True)
@@ -120,6 +130,10 @@ class _Drawer:
         above = LABEL_LINE if self.labels.has_chords else 0.0
         has_both = self.labels.has_chords and any(bar.number in self.over_bar for bar in box.bars)
         higher = LABEL_LINE if has_both else 0.0
+        has_words = any(
+            s.kind is not SignKind.SLUR and box.start_tick <= s.tick < box.end_tick for s in self.part.signs
+        )
+        higher += LABEL_LINE if has_words else 0.0
         lettered = labels_of_notes([n for _, n in notes], self.labels)
         stacked = LABELS_LINE * max(0, max(map(len, lettered), default=0) - 1)
         tops = self.places.staff_tops([*written, *sounded], MARGIN_TOP + above + higher + stacked)
@@ -130,10 +144,16 @@ class _Drawer:
         targets = arranged(plain)
         aside = {i: after.x - before.x for (i, _), before, after in zip(notes, plain, targets, strict=True)}
         cues = [
-            self._cue(n, box, tops, shifts)
+            cue_box(self.part, n, self.places, box, tops, shifts, kit=self.kit)
             for n in self.part.cues
             if box.start_tick <= n.onset_tick < box.end_tick
         ]
+        if not self.part.instrument.has_lanes:
+            cues += [
+                grace_box(self.part, i, self.places, box, tops, shifts)
+                for i, n in notes
+                if n.ornament is Ornament.GRACE
+            ]
         by_target = {row.target: row for row, _, _, _ in played if row.target is not None}
         takes = arranged(
             [
@@ -156,6 +176,10 @@ class _Drawer:
         names_y = (
             tops[0] - OVER_STAFF if chords_y is None else min(tops[0] - OVER_STAFF, chords_y - LABEL_LINE)
         )
+        signs = signs_in_row(
+            self.part, box, [(n, target) for (_, n), target in zip(notes, targets, strict=True)],
+            words_y=names_y - LABEL_LINE if has_both else names_y,
+        )  # fmt: skip
         labels = labels_in_row(self.labels, box, chords_y=chords_y, from_y=lowest + 6)
         lowest = max([lowest, *(label.y + 4 for label in labels)])
         pedal = pedal_lines(self.part.pedal, box, y=lowest + LINE_HEIGHT / 2)
@@ -202,23 +226,13 @@ class _Drawer:
             sections=section_names(self.over_bar, box, both, y=names_y),
             cues=tuple(cues),
             labels=labels,
+            note_signs=signs,
             pedal=pedal,
             played_pedal=played_pedal,
             wheels=wheels,
             drift=drift,
             weight=weight,
         )
-
-    def _cue(self, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]) -> NoteBox:
-        place = self.places.place(note.pitch, note.hand, shifts, note.name_fifth)
-        x = box.x(note.onset_tick)
-        return NoteBox(
-            id="", x=x, y=self.places.y(place, tops), height=NOTE_HEIGHT / 2, head=place.head, state="cue", pitch=note.pitch,
-            velocity=note.velocity,
-            width=0.0 if place.head else max(MIN_NOTE_WIDTH, box.x(note.end_tick, is_end=True) - x - NOTE_GAP),
-            accidental=None, ledgers=self.places.ledgers(place, tops),
-            words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
-        )  # fmt: skip
 
     def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int, str]]:
         assert self.overlay is not None
@@ -274,7 +288,8 @@ class _Drawer:
             else pitch_name(note.pitch, name_fifth=name_fifth)
         )
         ornament = f", {ORNAMENT_SIGNS[note.ornament]}" if note.ornament else ""
-        return f"{name}, bar {bar.number}, beat {beat}{ornament}"
+        articulations = "".join(f", {mark.value}" for mark in note.articulations)
+        return f"{name}, bar {bar.number}, beat {beat}{ornament}{articulations}"
 
     def _played_in(self, box: RowBox) -> list[tuple[Played, float, int, Any]]:
         """(row, tick where it was played, pitch, hand) of take notes that belong to this row."""

@@ -84,7 +84,7 @@ def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
     keys = [part.fifths_at(bar.start_tick) for bar in bars] if part.sections else [part.fifths] * len(bars)
     for bar, key in zip(bars, keys, strict=True):
         held = sum(b.meter.bar_ticks for b in groups[-1])
-        is_new_key = bool(groups[-1]) and key != keys[groups[-1][-1].number - 1]
+        is_new_key = bool(groups[-1]) and key != keys[groups[-1][-1].number - part.first_bar]
         if groups[-1] and (is_new_key or held + bar.meter.bar_ticks > capacity):
             groups.append([])
         groups[-1].append(bar)
@@ -137,7 +137,7 @@ def over_bars(part: Part) -> dict[int, OverBar]:
 
     If the tempo bends throughout, as in a free recording, only sections state theirs.
     """
-    changes = part.tempos.changes
+    changes = part.stated_tempos
     over_bars = {s.bar: OverBar(name=s.name) for s in part.sections}
     if len(changes) > 1:
         bars = {bar.start_tick: bar.number for bar in part.bars}
@@ -149,6 +149,7 @@ def over_bars(part: Part) -> dict[int, OverBar]:
         }
     if part.form is not None and folded(part) is not None:
         for played, written, is_again in part.form.passages:
-            over = over_bars.get(played, OverBar())
-            over_bars[played] = over._replace(written=written, is_again=is_again)
+            by = part.first_bar - 1
+            over = over_bars.get(played + by, OverBar())
+            over_bars[played + by] = over._replace(written=written + by, is_again=is_again)
     return over_bars

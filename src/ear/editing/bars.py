@@ -1,4 +1,4 @@
-"""Whole bars: take out, put in, copy, repeat, split, join, lead in, trim.
+"""Whole bars: take out, put in, copy, repeat, join parts, lead in, trim.
 
 A part's meters are handled as one meter a bar, so that bars can be moved with theirs; its tempos
 move with the music behind them.
@@ -7,6 +7,7 @@ move with the music behind them.
 from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import replace
 
+from ear.editing.bar_numbers import by_position, check_bars
 from ear.editing.edited import Edited, rebuilt
 from ear.errors import ValueOutOfRange
 from ear.notes import (  # fmt: skip
@@ -17,12 +18,15 @@ from ear.notes import (  # fmt: skip
     Part,
     PedalMark,
     Section,
+    SignKind,
+    StaffSign,
     TempoChange,
     TempoMap,
     WrittenForm,
     place_of,
 )
 from ear.notes.form import MAX_TIMES
+from ear.notes.signs import sign_place
 from ear.units import TICKS_PER_DIVISION
 
 MAX_BARS = 400
@@ -45,12 +49,8 @@ def _meter_map(meters: Sequence[Meter], *, after: Meter) -> MeterMap:
     return MeterMap(changes)
 
 
-def _check(part: Part, first: int, last: int) -> None:
-    if not 1 <= first <= last <= len(part.bars):
-        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first, last=last)
-
-
-def _check_room(bars: int) -> None:
+def check_room(bars: int) -> None:
+    """Check that a part may have so many bars. Raises ValueOutOfRange."""
     if bars > MAX_BARS:
         raise ValueOutOfRange("too_many_bars", bars_most=MAX_BARS, bars=bars)
 
@@ -69,9 +69,10 @@ def tempo_map(changes: Iterable[TempoChange]) -> TempoMap:
     return TempoMap(kept)
 
 
+@by_position(lambda first, last: first > 1)
 def delete_bars(part: Part, *, first: int, last: int) -> Edited:
     """Delete bars and close the gap. A note that reached into them ends where they began."""
-    _check(part, first, last)
+    check_bars(part, first, last)
     start, end = part.bars[first - 1].start_tick, part.bars[last - 1].end_tick
     gone = end - start
 
@@ -91,30 +92,32 @@ def delete_bars(part: Part, *, first: int, last: int) -> Edited:
     sections = [
         s if s.bar < first else replace(s, bar=max(first, s.bar - (last - first + 1))) for s in part.sections
     ]
-    return _made(
-        _moved(part, kept_note, kept_tick),
+    return made_of_bars(
+        moved_music(part, kept_note, kept_tick),
         meters=kept,
         after=meters[-1],
         tempos=tempo_map(sorted(moved, key=lambda c: c.tick)),
-        sections=_one_a_bar(sections),
+        sections=one_a_bar(sections),
     )
 
 
-def keep_bars(part: Part, numbers: Collection[int]) -> Part:
+def keep_bars(part: Part, wanted_bars: Collection[int]) -> Part:
     """Return only these bars of a part, one after the other.
 
     Raises ValueOutOfRange for no bars, or for a bar that does not exist.
     """
-    wanted = set(numbers)
-    if not wanted or not wanted <= set(range(1, len(part.bars) + 1)):
-        raise ValueOutOfRange("bar_outside_part", count=len(part.bars))
+    wanted = set(wanted_bars)
+    numbers = range(part.first_bar, part.last_bar + 1)
+    if not wanted or not wanted <= set(numbers):
+        raise ValueOutOfRange("bar_outside_part", count=part.last_bar)
     kept = part.lasting(len(part.bars))
-    for number in range(len(part.bars), 0, -1):
+    for number in reversed(numbers):
         if number not in wanted:
             kept = delete_bars(kept, first=number, last=number).part
     return kept
 
 
+@by_position(lambda before, count, meter=None: before > 1)
 def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = None) -> Edited:
     """Insert empty bars before a bar (or after the last), in its metre unless another is given.
 
@@ -123,7 +126,7 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
     bars = len(part.bars)
     if not 1 <= before <= bars + 1 or count < 1:
         raise ValueOutOfRange("empty_bars_place_outside_part", value=bars + 1)
-    _check_room(bars + count)
+    check_room(bars + count)
     meters = meters_of(part)
     new = meter or meters[min(before, bars) - 1]
     start = part.meters.bar(before).start_tick
@@ -136,8 +139,8 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
 
     tempos = [replace(c, tick=c.tick + room) if c.tick >= start else c for c in part.tempos.changes]
     tempos.append(TempoChange(tick=start, bpm=part.tempos.bpm_at(start)))
-    return _made(
-        _moved(part, moved_note, lambda tick: tick + room if tick >= start else tick),
+    return made_of_bars(
+        moved_music(part, moved_note, lambda tick: tick + room if tick >= start else tick),
         meters=[*meters[: before - 1], *[new] * count, *meters[before - 1 :]],
         after=meters[-1],
         tempos=tempo_map(sorted(tempos, key=lambda c: c.tick)),
@@ -145,11 +148,12 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
     )
 
 
+@by_position(lambda first, last, before, times=1: before > 1)
 def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1) -> Edited:
     """Insert copies of bars before a bar (or after the last), and select the copies. Raises ValueOutOfRange."""
-    _check(part, first, last)
+    check_bars(part, first, last)
     bars = part.bars[first - 1 : last]
-    _check_room(len(part.bars) + len(bars) * times)
+    check_room(len(part.bars) + len(bars) * times)
     if times < 1:
         raise ValueOutOfRange("copies_too_few")
     start, length = bars[0].start_tick, bars[-1].end_tick - bars[0].start_tick
@@ -173,6 +177,13 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
     }
     chords = [c for c in part.chords if start <= c.tick < start + length]
     copies = [replace(c, tick=c.tick - start + to + k * length) for k in range(times) for c in chords]
+    end = start + length
+    signs = [
+        sign.moved(to - start + k * length)
+        for k in range(times)
+        for sign in part.signs
+        if start <= sign.tick and sign.tick < end and sign.end_tick <= end
+    ]
     held = [
         replace(m, start_tick=max(m.start_tick, start), end_tick=min(m.end_tick, start + length))
         for m in part.pedal
@@ -191,18 +202,32 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
         made.with_notes([*made.notes, *new.values()]),
         pedal=tuple(sorted([*made.pedal, *pedal], key=lambda m: m.start_tick)),
         chords=tuple(sorted([*made.chords, *copies], key=lambda c: c.tick)),
+        signs=tuple(sorted({*made.signs, *signs}, key=sign_place)),
     )
     selected = frozenset(i for i, n in enumerate(part.notes) if place_of(n) in new)
     return Edited(part=part, selected=selected)
 
 
-def repeat_bars(part: Part, *, first: int, last: int, times: int = 1) -> Edited:
-    """Play bars so many times more, right behind themselves; written once, with a sign, where nothing else was repeated."""
+@by_position(lambda **_: True)
+def repeat_bars(part: Part, *, first: int, last: int, times: int = 1, ending_bars: int = 0) -> Edited:
+    """Play bars so many times more, right behind themselves; written once, with signs.
+
+    With `ending_bars` so many bars at their end get an ending of their own for the last time, a copy to be changed. What is
+    repeated within bars that are repeated already is written as it is played. Raises ValueOutOfRange for endings there, and
+    for endings that leave nothing in common.
+    """
     made = copy_bars(part, first=first, last=last, before=last + 1, times=times)
-    if part.form is not None or times >= MAX_TIMES:
-        return made
-    form = WrittenForm.repeating(bars=len(part.bars), first=first, last=last, times=times + 1)
-    return replace(made, part=replace(made.part, form=form))
+    if not 0 <= ending_bars <= last - first:
+        raise ValueOutOfRange("ending_too_long", field="ending_bars", most=last - first)
+    form = part.form
+    if form is None or len(form.order) != len(part.bars):
+        form = WrittenForm(bars=len(part.bars), signs=())
+    repeated = None
+    if times < MAX_TIMES:
+        repeated = form.with_repeat(first=first, last=last, times=times + 1, ending_bars=ending_bars)
+    if repeated is None and ending_bars:
+        raise ValueOutOfRange("ending_inside_repeat", field="ending_bars")
+    return made if repeated is None else replace(made, part=replace(made.part, form=repeated))
 
 
 def join(first: Part, second: Part) -> Part:
@@ -212,18 +237,23 @@ def join(first: Part, second: Part) -> Part:
     """
     if first.kind is not second.kind:
         raise ValueOutOfRange("keyboard_and_drums_mixed")
+    if first.first_bar != 1 or second.first_bar != 1:
+        return join(first.numbered_from(1), second.numbered_from(1)).numbered_from(first.first_bar)
     bars = len(first.bars)
-    _check_room(bars + len(second.bars))
+    check_room(bars + len(second.bars))
     start = first.bars[-1].end_tick
     tempos = [c for c in first.tempos.changes if c.tick < start]
     tempos += [replace(c, tick=c.tick + start) for c in second.tempos.changes]
-    moved = _moved(second, lambda n: replace(n, onset_tick=n.onset_tick + start), lambda tick: tick + start)
-    return _made(
+    moved = moved_music(
+        second, lambda n: replace(n, onset_tick=n.onset_tick + start), lambda tick: tick + start
+    )
+    return made_of_bars(
         replace(
             first,
             notes=first.notes + moved.notes,
             cues=first.cues + moved.cues,
             chords=tuple(c for c in first.chords if c.tick < start) + moved.chords,
+            signs=tuple(s for s in first.signs if s.end_tick <= start and s.tick < start) + moved.signs,
             pedal=tuple(
                 replace(m, end_tick=min(m.end_tick, start)) for m in first.pedal if m.start_tick < start
             )
@@ -236,62 +266,14 @@ def join(first: Part, second: Part) -> Part:
     ).part
 
 
+@by_position(lambda first, last: first == 1)
 def only_bars(part: Part, *, first: int, last: int) -> Edited:
     """Return these bars alone. Raises ValueOutOfRange for bars outside the part."""
-    _check(part, first, last)
+    check_bars(part, first, last)
     bars = len(part.bars)
     made = delete_bars(part, first=last + 1, last=bars).part if last < bars else part
     made = delete_bars(made, first=1, last=first - 1).part if first > 1 else made
     return Edited(part=made, selected=frozenset())
-
-
-def split_bars(part: Part, *, first: int, last: int) -> Edited:
-    """Return the part with each bar split into two of half its beats; no note moves.
-
-    Raises ValueOutOfRange for an odd number of beats.
-    """
-    _check(part, first, last)
-    meters: list[Meter] = []
-    for number, meter in enumerate(meters_of(part), start=1):
-        if not first <= number <= last:
-            meters.append(meter)
-        elif meter.numerator % 2:
-            raise ValueOutOfRange(
-                "bar_cannot_be_halved", numerator=meter.numerator, denominator=meter.denominator
-            )
-        else:
-            meters += [replace(meter, numerator=meter.numerator // 2)] * 2
-    return rebarred(part, meters, lambda bar: bar + max(0, min(bar - 1, last) - first + 1))
-
-
-def join_bars(part: Part, *, first: int, last: int) -> Edited:
-    """Return the part with each pair of bars joined into one; no note moves.
-
-    Raises ValueOutOfRange for an odd number of bars, or for unlike metres.
-    """
-    _check(part, first, last)
-    if (last - first) % 2 == 0:
-        raise ValueOutOfRange("bars_not_even", first=first, last=last)
-    meters = meters_of(part)
-    joined: list[Meter] = []
-    for a, b in zip(meters[first - 1 : last : 2], meters[first:last:2], strict=True):
-        if a.denominator != b.denominator:
-            raise ValueOutOfRange("bars_with_different_beats")
-        joined.append(replace(a, numerator=a.numerator + b.numerator))
-    return rebarred(
-        part,
-        [*meters[: first - 1], *joined, *meters[last:]],
-        lambda bar: (
-            bar if bar < first else first + (min(bar, last + 1) - first) // 2 + max(0, bar - last - 1)
-        ),
-    )
-
-
-def rebarred(part: Part, meters: Sequence[Meter], moved: Callable[[int], int]) -> Edited:
-    """Return the same music in bars of another metre."""
-    _check_room(len(meters))
-    sections = _one_a_bar(replace(s, bar=moved(s.bar)) for s in part.sections)
-    return _made(part, meters=meters, after=meters[-1], tempos=part.tempos, sections=sections)
 
 
 def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
@@ -299,7 +281,7 @@ def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
 
     A cue is a soft stroke or key on each of their beats, which is heard but not measured.
     """
-    made = insert_bars(part, before=1, count=bars).part
+    made = insert_bars(part, before=part.first_bar, count=bars).part
     if not with_cue or not part.notes:
         return Edited(part=made, selected=frozenset())
     has_lanes = part.instrument.has_lanes
@@ -326,8 +308,8 @@ def trim_to_bars(part: Part) -> Edited:
     if not part.notes:
         return Edited(part=part, selected=frozenset())
     first = part.meters.bar_at(part.notes[0].onset_tick)
-    if first.number > 1:
-        part = delete_bars(part, first=1, last=first.number - 1).part
+    if first.number > part.first_bar:
+        part = delete_bars(part, first=part.first_bar, last=first.number - 1).part
     part = replace(part, least_bars=1)
     last = part.meters.bar_at(part.notes[-1].onset_tick)
     notes = []
@@ -339,13 +321,13 @@ def trim_to_bars(part: Part) -> Edited:
     return rebuilt(part, notes)
 
 
-def _one_a_bar(sections: Iterable[Section]) -> list[Section]:
-    """Of sections that begin at one bar, the last."""
+def one_a_bar(sections: Iterable[Section]) -> list[Section]:
+    """Return of sections that begin at one bar the last."""
     return [section for _, section in sorted({s.bar: s for s in sections}.items())]
 
 
-def _moved(part: Part, note: Callable[[Note], Note | None], tick: Callable[[int], int | None]) -> Part:
-    """Notes, cues, chord names and the pedal at other places; None takes one out. Their order must stay."""
+def moved_music(part: Part, note: Callable[[Note], Note | None], tick: Callable[[int], int | None]) -> Part:
+    """Return notes, cues, chord names and the pedal at other places; None takes one out. Their order must stay."""
     chords = []
     for mark in part.chords:
         at = tick(mark.tick)
@@ -356,9 +338,20 @@ def _moved(part: Part, note: Callable[[Note], Note | None], tick: Callable[[int]
         notes=tuple(n for n in map(note, part.notes) if n is not None),
         cues=tuple(n for n in map(note, part.cues) if n is not None),
         chords=tuple(chords),
+        signs=tuple(sign for sign in (_moved_sign(sign, tick) for sign in part.signs) if sign is not None),
         pedal=tuple(p for p in (_moved_mark(mark, note) for mark in part.pedal) if p is not None),
         sections=(),
     )
+
+
+def _moved_sign(sign: StaffSign, tick: Callable[[int], int | None]) -> StaffSign | None:
+    """A sign goes with the place that it begins at; one whose end is gone is gone."""
+    start, end = tick(sign.tick), tick(max(sign.tick, sign.end_tick - (sign.kind is not SignKind.SLUR)))
+    if start is None or end is None or end < start:
+        return None
+    if sign.kind is SignKind.SLUR:
+        return replace(sign, tick=start, end_tick=end) if end > start else None
+    return replace(sign, tick=start, end_tick=end + (1 if sign.waits else 0))
 
 
 def _moved_mark(mark: PedalMark, note: Callable[[Note], Note | None]) -> PedalMark | None:
@@ -368,7 +361,7 @@ def _moved_mark(mark: PedalMark, note: Callable[[Note], Note | None]) -> PedalMa
     return None if moved is None else PedalMark(start_tick=moved.onset_tick, end_tick=moved.end_tick)
 
 
-def _made(
+def made_of_bars(
     part: Part,
     *,
     meters: Sequence[Meter],
@@ -376,7 +369,7 @@ def _made(
     tempos: TempoMap,
     sections: Iterable[Section],
 ) -> Edited:
-    """A part of these bars, nothing selected."""
+    """Return a part of these bars, nothing selected."""
     made = replace(
         part,
         meters=_meter_map(meters, after=after),

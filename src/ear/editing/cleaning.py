@@ -1,18 +1,22 @@
-"""What a recorded or an imported part holds by accident: second triggers, grazes, keys struck while they are held,
-onsets beside the grid. Each is found first, and mended only where somebody says so."""
+"""What a recorded or an imported part holds by accident: second triggers, grazes, neighbouring keys, keys struck while they
+are held, onsets beside the grid. Each is found first, and mended only where somebody says so."""
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from enum import StrEnum
 
 from ear.editing.edited import Edited, Selection, chosen, rebuilt
-from ear.notes import Note, Part, place_of
+from ear.notes import Note, Part, Unison, place_of
 from ear.units import TICKS_PER_QUARTER
 
 DOUBLE_TICKS = 60
 """A thirty-second: two strokes of one key so near were one."""
 TINY_TICKS = 40
 TINY_VELOCITY = 30
+SLIP_TICKS, SLIP_SEMITONES = 40, 2
+"""So near in time and on the keys a key is caught with the one that was meant."""
+SLIP_VELOCITY_SHARE, SLIP_LENGTH_SHARE = 0.75, 0.5
+"""A key that was caught is no stronger and no longer than these shares of the one that was meant."""
 GRID_LINES = (TICKS_PER_QUARTER // 4, TICKS_PER_QUARTER // 3)
 """Sixteenths, and triplets of eighths."""
 FINE_LINES, FINE_TICKS = (TICKS_PER_QUARTER // 8, TICKS_PER_QUARTER // 6), 4
@@ -28,6 +32,8 @@ class NoteTrouble(StrEnum):
     """Follows one of its pitch at once: the weaker is deleted."""
     TINY = "tiny"
     """Deleted."""
+    SLIP = "slip"
+    """A key beside the one that was meant, caught with it: deleted."""
     OVERLAP = "overlap"
     """Its key is struck again while it is held: it ends where that begins."""
     OFF_GRID = "off_grid"
@@ -57,6 +63,35 @@ def tiny(part: Part) -> Selection:
         if note.velocity <= TINY_VELOCITY
         and (not part.instrument.has_length or note.length_tick <= TINY_TICKS)
     )
+
+
+def slips(part: Part) -> Selection:
+    """Return the notes of keys that were caught with a neighbour's: softer, shorter and at once. Drums have none."""
+    caught: set[int] = set()
+    notes = part.notes if part.instrument.has_length else ()
+    for i, meant in enumerate(notes):
+        for j in _struck_with(notes, i):
+            is_beside = 0 < abs(notes[j].pitch - meant.pitch) <= SLIP_SEMITONES
+            is_softer = notes[j].velocity <= SLIP_VELOCITY_SHARE * meant.velocity
+            is_shorter = notes[j].length_tick <= SLIP_LENGTH_SHARE * meant.length_tick
+            if (
+                is_beside
+                and is_softer
+                and is_shorter
+                and notes[j].hand is meant.hand
+                and not notes[j].ornament
+            ):
+                caught.add(j)
+    return frozenset(caught)
+
+
+def _struck_with(notes: Sequence[Note], i: int) -> Iterator[int]:
+    """Indices of the notes that begin almost with a note, before and behind it."""
+    for step in (-1, 1):
+        j = i + step
+        while 0 <= j < len(notes) and abs(notes[j].onset_tick - notes[i].onset_tick) <= SLIP_TICKS:
+            yield j
+            j += step
 
 
 def overlaps(part: Part) -> dict[int, int]:
@@ -101,10 +136,12 @@ def troubles(part: Part) -> dict[NoteTrouble, Selection]:
     """Return the notes that look wrong, by kind of trouble. A note that would be deleted is listed once."""
     double = doubles(part)
     light = tiny(part) - double
-    gone = double | light
+    caught = slips(part) - double - light
+    gone = double | light | caught
     return {
         NoteTrouble.DOUBLE: double,
         NoteTrouble.TINY: light,
+        NoteTrouble.SLIP: caught,
         NoteTrouble.OVERLAP: frozenset(overlaps(part)),
         NoteTrouble.OFF_GRID: off_grid(part) - gone,
     }
@@ -127,16 +164,18 @@ def _each_mended(part: Part, picked: Mapping[NoteTrouble, Collection[int]]) -> l
             notes[i] = replace(part.notes[i], length_tick=ends[i] - part.notes[i].onset_tick)
     for i in picked.get(NoteTrouble.OFF_GRID, ()):
         notes[i] = replace(notes[i] or part.notes[i], onset_tick=_on_line(part.notes[i].onset_tick))
-    for i in (*picked.get(NoteTrouble.DOUBLE, ()), *picked.get(NoteTrouble.TINY, ())):
-        notes[i] = None
+    for trouble in (NoteTrouble.DOUBLE, NoteTrouble.TINY, NoteTrouble.SLIP):
+        for i in picked.get(trouble, ()):
+            notes[i] = None
     return notes
 
 
-def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
-    """Return the part with each key struck once at one moment by one hand: several strokes become one note, as
-    long as the longest, as loud as the loudest, with what was written at any of them.
+def struck_once(notes: Iterable[Note], *, keeps_unisons: bool = False) -> tuple[list[Note], list[int]]:
+    """Return the part with each key struck once at one moment: several strokes become one note, as long as the longest, as
+    loud as the loudest, with what was written at any of them.
 
-    Also return the ticks where that was needed, once for each note removed.
+    With `keeps_unisons` a second one that has a length, a hand or a voice of its own stays written, as the first one's
+    unison. Also return the ticks at which strokes were lost, once for each.
     """
     kept_notes: dict[tuple[int, int], Note] = {}
     doubled: list[int] = []
@@ -146,9 +185,14 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
         if before is None:
             kept_notes[place] = note
             continue
-        doubled.append(note.onset_tick)
+        unison = _unison(before, note) if keeps_unisons and before.unison is None else None
+        if unison is None:
+            doubled.append(note.onset_tick)
+        elif note.length_tick > before.length_tick:
+            before, note = note, before
         kept_notes[place] = replace(
             before,
+            unison=before.unison if unison is None else unison,
             length_tick=max(before.length_tick, note.length_tick),
             velocity=max(before.velocity, note.velocity),
             hand=before.hand or note.hand,
@@ -159,6 +203,17 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
             grace_semitones=before.grace_semitones if before.ornament else note.grace_semitones,
         )
     return list(kept_notes.values()), doubled
+
+
+def _unison(one: Note, other: Note) -> Unison | None:
+    """What the shorter of two strokes is beside the longer; None if nothing tells them apart."""
+    shorter, longer = (other, one) if one.length_tick >= other.length_tick else (one, other)
+    same = (shorter.length_tick, shorter.hand, shorter.voice) == (
+        longer.length_tick,
+        longer.hand,
+        longer.voice,
+    )
+    return None if same else Unison(length_tick=shorter.length_tick, hand=shorter.hand, voice=shorter.voice)
 
 
 def clean(

@@ -80,15 +80,25 @@ def change_velocity(part: Part, selection: Selection, *, steps: int) -> Edited:
     return changed(part, selection, lambda n: replace(n, velocity=within_velocity(n.velocity + steps)))
 
 
-def set_ornament(part: Part, selection: Selection, *, ornament: Ornament | None) -> Edited:
-    """Set or remove the ornament of the selected notes. Raises ValueOutOfRange for one that the instrument does not have."""
+def set_ornament(
+    part: Part, selection: Selection, *, ornament: Ornament | None, grace_semitones: int | None = None
+) -> Edited:
+    """Set or remove the ornament of the selected notes; a grace note is so far above them, or on the next step of the key.
+
+    Raises ValueOutOfRange for one that the instrument does not have, or a grace note too far away.
+    """
     if ornament is not None and ornament not in ornaments_of(part.instrument):
         raise ValueOutOfRange("ornament_not_for_instrument", field="ornament")
     return changed(
         part,
         selection,
-        lambda n: n if n.ornament is ornament else replace(n, ornament=ornament, grace_semitones=None),
+        lambda n: replace(n, ornament=ornament, grace_semitones=grace_semitones),
     )
+
+
+def set_word(part: Part, selection: Selection, *, word: str) -> Edited:
+    """Write a word under the selected notes, a syllable or a sticking, or remove it. Raises ValueOutOfRange if it is too long."""
+    return changed(part, selection, lambda n: replace(n, label=word or None))
 
 
 def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:

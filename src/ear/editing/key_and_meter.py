@@ -3,11 +3,13 @@
 from dataclasses import replace
 from math import ceil
 
-from ear.editing.bars import meters_of, rebarred
+from ear.editing.bar_numbers import by_position
+from ear.editing.bars import meters_of
 from ear.editing.edited import Edited
+from ear.editing.rebarring import rebarred
 from ear.errors import ValueOutOfRange
 from ear.notes import Meter, Part, Section
-from ear.notes.note import MAX_FIFTHS
+from ear.notes.part import MAX_FIFTHS
 from ear.patterns.modes import key_name
 
 
@@ -19,36 +21,37 @@ def set_key(part: Part, *, bar: int, fifths: int) -> Part:
     """
     if not part.instrument.has_key:
         raise ValueOutOfRange("drums_without_key")
-    if not 1 <= bar <= len(part.bars):
-        raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
+    if not part.first_bar <= bar <= part.last_bar:
+        raise ValueOutOfRange("bar_outside_part", field="bar", count=part.last_bar)
     if abs(fifths) > MAX_FIFTHS:
         raise ValueOutOfRange("key_signature_out_of_range", field="key", fifths_max=MAX_FIFTHS, fifths=fifths)
     start = part.meters.bar(bar).start_tick
-    before = part.fifths_at(start - 1) if bar > 1 else fifths
+    before = part.fifths_at(start - 1) if bar > part.first_bar else fifths
     was = part.fifths_at(start)
     known = next((s for s in part.sections if s.bar == bar), None)
     kept = [s for s in part.sections if s.bar < bar]
     is_named = known is not None and known.name != key_name(was)
-    if bar > 1 and (is_named or fifths != before):
+    if bar > part.first_bar and (is_named or fifths != before):
         kept.append(
             Section(bar=bar, name=known.name if known and is_named else key_name(fifths), fifths=fifths)
         )
-    elif bar == 1 and is_named and known is not None:
+    elif bar == part.first_bar and is_named and known is not None:
         kept.append(replace(known, fifths=None if known.fifths is None else fifths))
     goes_on = True
     for section in (s for s in part.sections if s.bar > bar):
         goes_on = goes_on and section.fifths is None
-        kept.append(replace(section, fifths=fifths) if goes_on and bar > 1 else section)
-    return replace(part, fifths=fifths if bar == 1 else part.fifths, sections=tuple(kept))
+        kept.append(replace(section, fifths=fifths) if goes_on and bar > part.first_bar else section)
+    return replace(part, fifths=fifths if bar == part.first_bar else part.fifths, sections=tuple(kept))
 
 
+@by_position(lambda **_: True)
 def set_meter(part: Part, *, bar: int, meter: Meter) -> Edited:
     """Set another metre from a bar to the end; no note moves, so the part may have more bars or fewer.
 
     Raises ValueOutOfRange.
     """
-    if not 1 <= bar <= len(part.bars):
-        raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
+    if not part.first_bar <= bar <= part.last_bar:
+        raise ValueOutOfRange("bar_outside_part", field="bar", count=part.last_bar)
     start, end = part.meters.bar(bar).start_tick, part.bars[-1].end_tick
     count = max(1, ceil((end - start) / meter.bar_ticks))
 
@@ -56,4 +59,4 @@ def set_meter(part: Part, *, bar: int, meter: Meter) -> Edited:
         into = part.meters.bar(number).start_tick - start
         return number if into <= 0 else min(bar + into // meter.bar_ticks, bar + count - 1)
 
-    return rebarred(part, [*meters_of(part)[: bar - 1], *[meter] * count], moved)
+    return rebarred(part, [*meters_of(part)[: bar - part.first_bar], *[meter] * count], moved)

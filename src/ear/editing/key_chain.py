@@ -46,6 +46,16 @@ def key_chain(
         raise ValueOutOfRange("drums_without_key")
     if not 1 <= keys <= KEYS or gap_bars < 0:
         raise ValueOutOfRange("key_chain_out_of_range", keys=KEYS)
+    if part.first_bar != 1:
+        counted = key_chain(
+            part.numbered_from(1),
+            keys=keys,
+            order=order,
+            gap_bars=gap_bars,
+            with_cue=with_cue,
+            is_minor=is_minor,
+        )
+        return counted.numbered_from(part.first_bar)
     bars = len(part.bars)
     plain = replace(part, least_bars=bars)
     chain: Part | None = None

@@ -68,9 +68,9 @@ def laid_in(part: Part, played: Iterable[PedalMark], *, start: int, end: int) ->
 def _span(part: Part, first: int, last: int) -> tuple[int, int]:
     if not part.instrument.has_pedal:
         raise ValueOutOfRange("instrument_without_pedal")
-    if not 1 <= first <= last <= len(part.bars):
-        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first, last=last)
-    return part.bars[first - 1].start_tick, part.bars[last - 1].end_tick
+    if not part.first_bar <= first <= last <= part.last_bar:
+        raise ValueOutOfRange("bar_range_outside_part", count=part.last_bar, first=first, last=last)
+    return part.meters.bar(first).start_tick, part.meters.bar(last).end_tick
 
 
 def _outside(marks: Iterable[PedalMark], start: int, end: int) -> list[PedalMark]:

@@ -9,7 +9,7 @@ from ear.units import MAX_PITCH, MIN_PITCH
 def pick(
     part: Part,
     *,
-    first_bar: int = 1,
+    first_bar: int | None = None,
     last_bar: int | None = None,
     hand: Hand | None = None,
     lane: str | None = None,
@@ -25,13 +25,14 @@ def pick(
     a range of pitches, are shorter than so many ticks, softer than a velocity, further than so many ticks
     from the lines of semiquavers and triplets, or look wrong in some way.
     """
-    last = last_bar if last_bar is not None else len(part.bars)
+    first = first_bar if first_bar is not None else part.first_bar
+    last = last_bar if last_bar is not None else part.last_bar
     off = None if off_by_more_than is None else off_grid(part, ticks=off_by_more_than)
     wrong = None if trouble is None else troubles(part)[trouble]
     return frozenset(
         i
         for i, note in enumerate(part.notes)
-        if first_bar <= part.bar_of_note[i] <= last
+        if first <= part.bar_of_note[i] <= last
         and (hand is None or note.hand is hand)
         and (lane is None or kit.lane(note.pitch).name == lane)
         and from_pitch <= note.pitch <= to_pitch

@@ -32,11 +32,11 @@ def play_in(
     the pass alone is quantised. Replacing takes out what began in these bars.
     Raises ValueOutOfRange for bars that the part has not, and for a tempo out of range.
     """
-    if not 1 <= first_bar <= last_bar <= len(part.bars):
-        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first_bar, last=last_bar)
+    if not part.first_bar <= first_bar <= last_bar <= part.last_bar:
+        raise ValueOutOfRange("bar_range_outside_part", count=part.last_bar, first=first_bar, last=last_bar)
     if not MIN_TEMPO <= tempo_percent <= MAX_TEMPO:
         raise ValueOutOfRange("pass_tempo_out_of_range", tempo_least=MIN_TEMPO, tempo_most=MAX_TEMPO)
-    start, end = part.bars[first_bar - 1].start_tick, part.bars[last_bar - 1].end_tick
+    start, end = part.meters.bar(first_bar).start_tick, part.meters.bar(last_bar).end_tick
     start_s = part.tempos.second_at(start)
     rate = tempo_percent / 100.0
 

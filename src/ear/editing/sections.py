@@ -24,12 +24,12 @@ def stretches(part: Part) -> tuple[PlayedSection, ...]:
 
     Empty if the part has no sections.
     """
-    starts = [(s.bar, s.name) for s in part.sections if s.bar <= len(part.bars)]
+    starts = [(s.bar, s.name) for s in part.sections if s.bar <= part.last_bar]
     if not starts:
         return ()
-    if starts[0][0] > 1:
-        starts.insert(0, (1, ""))
-    ends = [*(bar - 1 for bar, _ in starts[1:]), len(part.bars)]
+    if starts[0][0] > part.first_bar:
+        starts.insert(0, (part.first_bar, ""))
+    ends = [*(bar - 1 for bar, _ in starts[1:]), part.last_bar]
     return tuple(
         PlayedSection(name=name, first_bar=bar, last_bar=end, bpm=part.tempos.bpm_at(_tick(part, bar)))
         for (bar, name), end in zip(starts, ends, strict=True)
@@ -62,7 +62,7 @@ def remove_section(part: Part, *, bar: int) -> Part:
     _check(part, bar)
     if all(s.bar != bar for s in part.sections):
         raise ValueOutOfRange("no_section_at_bar", field="bar", bar=bar)
-    kept = part if bar == 1 else _at(part, bar, part.tempos.bpm_at(_tick(part, bar) - 1))
+    kept = part if bar == part.first_bar else _at(part, bar, part.tempos.bpm_at(_tick(part, bar) - 1))
     return replace(kept, sections=tuple(s for s in kept.sections if s.bar != bar))
 
 
@@ -80,8 +80,8 @@ def _at(part: Part, bar: int, bpm: float) -> Part:
 
 
 def _check(part: Part, bar: int) -> None:
-    if not 1 <= bar <= len(part.bars):
-        raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
+    if not part.first_bar <= bar <= part.last_bar:
+        raise ValueOutOfRange("bar_outside_part", field="bar", count=part.last_bar)
 
 
 def _tick(part: Part, bar: int) -> int:

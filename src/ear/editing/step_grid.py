@@ -82,11 +82,11 @@ def step_grid(
     A key grid reaches from `low` to `high`; left out, over the part's own pitches and a little more.
     Raises ValueOutOfRange for bars that the part has not, and for a grid too large to be worked with.
     """
-    if not 1 <= first_bar <= last_bar <= len(part.bars):
-        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first_bar, last=last_bar)
+    if not part.first_bar <= first_bar <= last_bar <= part.last_bar:
+        raise ValueOutOfRange("bar_range_outside_part", count=part.last_bar, first=first_bar, last=last_bar)
     if step_ticks < 1:
         raise ValueOutOfRange("step_empty")
-    bars = part.bars[first_bar - 1 : last_bar]
+    bars = part.bars[first_bar - part.first_bar : last_bar + 1 - part.first_bar]
     columns = tuple(
         GridColumn(
             tick=bar.start_tick + into, bar=bar.number, count=syllable(bar.meter, into),

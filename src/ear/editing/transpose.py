@@ -7,7 +7,7 @@ from ear.editing.drawing import move
 from ear.editing.edited import Edited, Selection
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes import ChordMark, Note, Part, Section, names_of
-from ear.notes.note import MAX_FIFTHS
+from ear.notes.part import MAX_FIFTHS
 from ear.patterns.chords import Chord
 from ear.patterns.modes import key_name
 from ear.units import MAX_PITCH, MIN_PITCH

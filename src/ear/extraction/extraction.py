@@ -40,7 +40,7 @@ from ear.notes import STANDARD_KIT, KitMap, Part, Take, allows
 from ear.notes.ending import Ending
 from ear.units import TICKS_PER_QUARTER
 
-VERSION = "2026.12.9"
+VERSION = "2026.12.10"
 """Of the measuring code; kept with all facts, so that they can be told apart."""
 SCATTER_FULL, SCATTER_NONE = 0.28, 0.43
 """Robust spread of the logarithm of gaps, played over written, up to which a take is in time without doubt, and from
@@ -96,7 +96,7 @@ def extract_facts(
         target=TargetFacts(
             kind=part.kind,
             notes=len(part.notes),
-            bars=len(part.bars),
+            bars=part.last_bar,
             bpm=part.tempos.first_bpm,
             meter=f"{part.meters.first.numerator}/{part.meters.first.denominator}",
             grid_ticks=measures.grid_ticks,

@@ -73,7 +73,7 @@ class Context:
         on_click = np.array([self.measures.notes[i].on_click_ms for i in self.linked], dtype=np.float64)
         quarter = self.part.onset_ticks[self.linked] / TICKS_PER_QUARTER
         beat_ticks = np.array([bar.meter.beat_ticks for bar in self.part.bars])
-        quarters_a_beat = beat_ticks[self.part.bar_of_note[self.linked] - 1] / TICKS_PER_QUARTER
+        quarters_a_beat = beat_ticks[self.part.bar_index_of_note[self.linked]] / TICKS_PER_QUARTER
         return click_distance(
             bar_places(self.part, self.linked),
             on_click - self.pulse_ms,
@@ -130,8 +130,8 @@ class Context:
         return self.part.lane_name(self.part.notes[target].pitch, self.kit)
 
     def whole(self) -> tuple[int, int]:
-        """Return the first and the last bar of the part, from 1."""
-        return (1, len(self.part.bars))
+        """Return the numbers of the first and the last bar of the part."""
+        return (self.part.first_bar, self.part.last_bar)
 
     def in_order(self, rows: Iterable[int]) -> tuple[int, ...]:
         """Return rows as a finding keeps them: plain numbers, in order."""

@@ -34,7 +34,7 @@ class Fills:
 def fills_of(part: Part, *, kit: KitMap) -> Fills:
     """Return the fills of a groove, or the quick figures of a tune."""
     has_lanes = part.instrument.has_lanes
-    beat_ticks = np.array([bar.meter.beat_ticks for bar in part.bars])[part.bar_of_note - 1]
+    beat_ticks = np.array([bar.meter.beat_ticks for bar in part.bars])[part.bar_index_of_note]
     beat = part.ticks_into_bar // beat_ticks
     chosen = _without_timekeeper(part, beat, kit) if has_lanes else _quick(part, beat)
     bars = {bar for bar, _ in chosen}

@@ -21,6 +21,7 @@ class Lost(StrEnum):
     PROGRAM = "program"
     OTHER = "other"
     DOUBLED = "doubled"
+    UNISON = "unison"
     GRACE = "grace"
     ORNAMENTS = "ornaments"
     ARTICULATIONS = "articulations"
@@ -28,12 +29,12 @@ class Lost(StrEnum):
     FINGERINGS = "fingerings"
     QUARTER_TONES = "quarter_tones"
     BEYOND = "beyond"
+    HIDDEN = "hidden"
     NO_LANE = "no_lane"
     PEDALS = "pedals"
     TEMPO = "tempo"
     NO_TIME = "no_time"
     STAVES = "staves"
-    PICKUP = "pickup"
     OWN_METER = "own_meter"
     UNEVEN = "uneven"
     OVERFULL = "overfull"
@@ -51,6 +52,7 @@ TEXTS: dict[Lost, Text] = {
     Lost.PROGRAM: gettext_noop("Data private to another program was not imported"),
     Lost.OTHER: gettext_noop("Messages that are not notes were not imported"),
     Lost.DOUBLED: gettext_noop("A key struck twice at the same moment became one note"),
+    Lost.UNISON: gettext_noop("Two notes on the same key at once are played as one; both are kept on paper"),
     Lost.GRACE: gettext_noop("Only one grace note before each note was imported"),
     Lost.ORNAMENTS: gettext_noop("Ornaments were imported without being played"),
     Lost.ARTICULATIONS: gettext_noop("Articulations were imported without being played"),
@@ -58,12 +60,12 @@ TEXTS: dict[Lost, Text] = {
     Lost.FINGERINGS: gettext_noop("Fingerings other than single digits were left out"),
     Lost.QUARTER_TONES: gettext_noop("Quarter tones were moved to the nearest key"),
     Lost.BEYOND: gettext_noop("Notes outside the range of the keyboard were left out"),
+    Lost.HIDDEN: gettext_noop("Notes that the score hides were left out"),
     Lost.NO_LANE: gettext_noop("Drum notes without a lane were left out"),
     Lost.PEDALS: gettext_noop("Pedals other than the sustain pedal were left out"),
     Lost.TEMPO: gettext_noop("Tempos outside the click’s range were not imported"),
     Lost.NO_TIME: gettext_noop("A bar without a time signature was given the one before it"),
     Lost.STAVES: gettext_noop("Staves below the second were read as the left hand"),
-    Lost.PICKUP: gettext_noop("The pick-up became a whole bar with rests before it"),
     Lost.OWN_METER: gettext_noop("Bars of irregular length were given a time signature of their own"),
     Lost.OVERFULL: gettext_noop("Notes of an overfull bar go on into the next one"),
     Lost.UNEVEN: gettext_noop("A bar that is shorter in one part than in another was filled with rests"),

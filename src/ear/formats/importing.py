@@ -93,6 +93,8 @@ class Taken:
 
     part: Part
     not_imported: tuple[NotImported, ...]
+    first_bar: int
+    """Of the file: 1, or 0 where it begins with a pick-up."""
     bars: int
     """In the file; the part may be some of them."""
 
@@ -148,10 +150,17 @@ class OpenedFile:
         account = ImportLosses()
         for tick in merged.doubled:
             account.lose(Lost.DOUBLED, merged.part.meters.bar_at(tick).number)
-        part, count = merged.part, len(merged.part.bars)
-        if bars is not None and bars != (1, count):
+        for tick in merged.unisons:
+            account.lose(Lost.UNISON, merged.part.meters.bar_at(tick).number)
+        part, last = merged.part, merged.part.last_bar
+        if bars is not None and bars != (part.first_bar, last):
             part = only_bars(part, first=bars[0], last=bars[1]).part
-        return Taken(part=_with_hands(part, hands), not_imported=account.rows(), bars=count)
+        return Taken(
+            part=_with_hands(part, hands),
+            not_imported=account.rows(),
+            first_bar=merged.part.first_bar,
+            bars=last,
+        )
 
     def part(self, keys: Collection[str], *, kind: Kind, hands: HandsFrom = HandsFrom.FILE) -> Part:
         """Return the part made of everything chosen. Raises ValueOutOfRange if nothing was."""

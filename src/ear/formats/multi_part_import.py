@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from ear.editing.cleaning import struck_once
 from ear.errors import ValueOutOfRange
 from ear.formats import limits
-from ear.notes import Hand, Kind, Note, Part, ornaments_of
+from ear.notes import Hand, Kind, Note, Part, SignKind, ornaments_of
 
 HAND_NAMES = {
     Hand.RIGHT: re.compile(r"\b(right|rh|r\.h\.|rechte?|droite|mano destra|m\.d\.)(?!\w)", re.IGNORECASE),
@@ -20,10 +20,13 @@ NO_HANDS = "both hands"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Together:
-    """`doubled` are the ticks, one for each note, at which a key was struck twice and now is struck once."""
+    """`doubled` are the ticks, one for each note, at which a key was struck twice and now is struck once; at `unisons` both
+    notes stay written.
+    """
 
     part: Part
     doubled: tuple[int, ...]
+    unisons: tuple[int, ...]
 
 
 def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
@@ -35,8 +38,8 @@ def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
     notes: list[Note] = []
     for k, part in enumerate(parts):
         hand = hands.get(k)
-        notes += part.notes if hand is None else (replace(n, hand=hand) for n in part.notes)
-    once, doubled = struck_once(notes)
+        notes += part.notes if hand is None else (_in_hand(n, hand) for n in part.notes)
+    once, doubled = struck_once(notes, keeps_unisons=kind.instrument.has_length)
     pedals = [part.pedal for part in parts if part.pedal]
     sections = next((p.sections for p in parts if p.sections), ())
     made = Part.of(
@@ -50,9 +53,22 @@ def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
         chords=next((p.chords for p in parts if p.chords), ()),
         # One foot: of two parts that write it, the first.
         pedal=pedals[0] if pedals else (),
+        signs={
+            replace(sign, is_left=sign.is_left or hands.get(k) is Hand.LEFT)
+            for k, part in enumerate(parts)
+            for sign in part.signs
+        },
         form=parts[0].form,
     ).lasting(max(part.least_bars for part in parts))
-    return Together(part=_as(made, kind), doubled=tuple(doubled))
+    # A part of its own brings those that it had, which its reader has said.
+    own = {n.onset_tick for part in parts for n in part.notes if n.unison is not None}
+    unisons = tuple(n.onset_tick for n in once if n.unison is not None and n.onset_tick not in own)
+    return Together(part=_as(made, kind), doubled=tuple(doubled), unisons=unisons)
+
+
+def _in_hand(note: Note, hand: Hand) -> Note:
+    unison = note.unison and replace(note.unison, hand=hand)
+    return replace(note, hand=hand, unison=unison)
 
 
 def fits(part: Part) -> bool:
@@ -97,14 +113,27 @@ def _as(part: Part, kind: Kind) -> Part:
     def plain(note: Note) -> Note:
         if note.ornament is not None and note.ornament not in ornaments_of(has):
             note = replace(note, ornament=None, grace_semitones=None)
+        if not has.has_length:
+            note = replace(note, articulations=(), unison=None)
         if has.has_hands:
             return note
-        return replace(note, hand=None, finger=None, is_proposed=False, name_fifth=None, voice=None)
+        return replace(
+            note,
+            hand=None,
+            finger=None,
+            is_proposed=False,
+            name_fifth=None,
+            voice=None,
+            unison=note.unison and replace(note.unison, hand=None, voice=None),
+        )
 
     return replace(
         part,
         notes=tuple(plain(n) for n in part.notes),
         cues=tuple(plain(n) for n in part.cues),
         pedal=part.pedal if has.has_pedal else (),
+        signs=part.signs
+        if has.has_hands
+        else tuple(s for s in part.signs if s.kind is not SignKind.SLUR and not s.is_left),
         sections=part.sections if has.has_key else tuple(replace(s, fifths=None) for s in part.sections),
     )

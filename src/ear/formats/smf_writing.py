@@ -8,7 +8,7 @@ from ear.formats.multi_part_import import NO_HANDS
 from ear.formats.quick_mido import mido
 from ear.formats.smf import KEY_NAMES
 from ear.formats.sounding import SUSTAIN_PEDAL
-from ear.notes import Hand, Note, Part
+from ear.notes import Hand, Note, Part, place_of
 from ear.units import TICKS_PER_QUARTER
 
 TAKE_TICKS_PER_QUARTER = 960
@@ -48,10 +48,12 @@ def write_part(part: Part, *, title: str = "") -> bytes:
     ]
     file.tracks.append(_track(conductor, end=part.bars[-1].end_tick))
     channel = part.instrument.channel
-    hands = sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT))
+    struck = [*part.notes, *(second for second in (n.second() for n in part.notes) if second is not None)]
+    struck.sort(key=place_of)
+    hands = sorted({n.hand for n in struck}, key=lambda h: (h is None, h != Hand.RIGHT))
     first_hand = hands[0] if hands else None
     for hand in hands:
-        layers = _layers(note for note in part.notes if note.hand == hand)
+        layers = _layers(note for note in struck if note.hand == hand)
         for number, layer in enumerate(layers):
             messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
             if hand is not None or len(layers) > 1:

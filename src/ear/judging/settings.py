@@ -61,7 +61,7 @@ class TakeSettings:
     why: str = ""
 
     def __post_init__(self) -> None:
-        if any(bar < 1 for bar in self.again):
+        if any(bar < 0 for bar in self.again):
             raise ValueOutOfRange("part_without_bars")
         if self.latency_ms is not None and abs(self.latency_ms) > MAX_LATENCY_MS:
             raise ValueOutOfRange("latency_out_of_range", latency_most_ms=f"{MAX_LATENCY_MS:g}")

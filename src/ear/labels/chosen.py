@@ -19,6 +19,9 @@ ORNAMENT_SIGNS = {
     Ornament.MORDENT: "mordent", Ornament.UPPER_MORDENT: "upper mordent", Ornament.TURN: "turn", Ornament.GRACE: "grace note",
 }  # fmt: skip
 """In words, for the page: the notation draws them."""
+DRAWN = frozenset({Ornament.FLAM, Ornament.DRAG})
+WITHOUT_WORDS = DRAWN | {Ornament.GRACE}
+"""What the page draws, too: small strokes before their own."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,7 +82,7 @@ class Labels:
     def at_note(self, note: Note) -> tuple[Label, ...]:
         """Return the labels at a note, in order."""
         labels: list[Label] = []
-        if note.ornament is not None:
+        if note.ornament is not None and note.ornament not in WITHOUT_WORDS:
             labels.append(Label(kind=LabelKind.ORNAMENTS, text=ORNAMENT_SIGNS[note.ornament]))
         if note.finger is not None and LabelKind.FINGERS in self.kinds:
             text = f"({note.finger})" if note.is_proposed else str(note.finger)

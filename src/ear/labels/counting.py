@@ -37,9 +37,12 @@ def counts(part: Part) -> dict[int, str]:
             width = bar.meter.bar_ticks // count
             beats |= {bar.start_tick + k * width: str(k + 1) for k in range(count)}
     counts = {
-        onset: syllable(part.bars[bar - 1].meter, into)
+        onset: syllable(part.bars[bar].meter, into)
         for onset, bar, into in zip(
-            part.onset_ticks.tolist(), part.bar_of_note.tolist(), part.ticks_into_bar.tolist(), strict=True
+            part.onset_ticks.tolist(),
+            part.bar_index_of_note.tolist(),
+            part.ticks_into_bar.tolist(),
+            strict=True,
         )
     }
     return dict(sorted((beats | counts).items()))
@@ -51,8 +54,8 @@ def move_numbers(part: Part) -> dict[int, int]:
     Notes struck together are one move.
     """
     move_numbers: dict[int, int] = {}
-    number, bar_before = 0, 0
-    for onset, bar in zip(part.onset_ticks.tolist(), part.bar_of_note.tolist(), strict=True):
+    number, bar_before = 0, -1
+    for onset, bar in zip(part.onset_ticks.tolist(), part.bar_index_of_note.tolist(), strict=True):
         if onset in move_numbers:
             continue
         number = number + 1 if bar == bar_before else 1

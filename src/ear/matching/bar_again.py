@@ -35,13 +35,13 @@ def _bar_again(part: Part, take: Take, whole_match: Match, bar: int, *, kit: Kit
     played = _between_neighbours(take, whole_match, targets[0], targets[-1])
     if not played:
         return whole_match
-    base, first_quarter = whole_match.time_base, part.bars[bar - 1].start_tick / TICKS_PER_QUARTER
+    base, first_quarter = whole_match.time_base, part.meters.bar(bar).start_tick / TICKS_PER_QUARTER
     shift_s = _shift_s(base, part.tempos, before=targets[0])
     begins_s = float(base.pace.seconds(np.array([first_quarter]), part.tempos)[0]) + shift_s
     ratio = base.pace.ratio_at(first_quarter + 1.0)
     own = [replace(take.notes[j], onset_s=(take.notes[j].onset_s - begins_s) * ratio) for j in played]
     alone = replace(take, notes=tuple(own), pedal=())
-    seen = match(_bar_alone(part, part.bars[bar - 1]), alone, kit=kit, transposed=whole_match.transposition)
+    seen = match(_bar_alone(part, part.meters.bar(bar)), alone, kit=kit, transposed=whole_match.transposition)
     rows = [_moved(pair, targets, played) for pair in seen.pairs]
     inside = frozenset(targets)
     before = [p for p in whole_match.pairs if p.target in inside or p.take in frozenset(played)]

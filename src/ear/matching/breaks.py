@@ -12,6 +12,7 @@ import numpy as np
 from ear.matching.fit import robust_spread
 from ear.matching.grid import Floats, Ints
 from ear.matching.matcher import Hypothesis, Matcher
+from ear.matching.pairing import ABSENT
 
 MIN_MOMENTS = 8
 """Fewer intervals do not tell how steady a player is."""
@@ -45,6 +46,31 @@ def with_breaks(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     run = best.path.run.copy()
     for at in stops.tolist():
         run[moment[at] :][run[moment[at] :] >= 0] += 1
+    return replace(best, path=replace(best.path, run=run))
+
+
+def with_first_struck(matcher: Matcher, best: Hypothesis) -> Hypothesis:
+    """Return the hypothesis in which a note that was struck in its place, and once more before a stop, is the first of the
+    two: the second is what the player stopped for.
+
+    It changes the links of the hypothesis; the run of such a note becomes the one before.
+    """
+    links, run = best.links, best.path.run.copy()
+    alone = np.bincount(matcher.note_moment)[matcher.note_moment] == 1
+    for i in (np.flatnonzero(np.diff(run) > 0) + 1).tolist():
+        is_first = i + 1 < len(run) and run[i + 1] == run[i] and run[i - 1] >= 0
+        if not (is_first and alone[i - 1 : i + 2].all() and (links.take_of[i - 1 : i + 1] != ABSENT).all()):
+            continue
+        before, second = links.take_of[i - 1 : i + 1].tolist()
+        between = np.flatnonzero(links.target_of[before + 1 : second] == ABSENT) + before + 1
+        if len(between) != 1 or matcher.played.pitch[between[0]] != matcher.played.pitch[second]:
+            continue
+        written = matcher.moments[matcher.note_moment[i - 1 : i + 1]]
+        expected_s = matcher.take_s[before] + float(np.diff(written)[0]) * matcher.seconds_per_quarter
+        if abs(matcher.take_s[between[0]] - expected_s) < BREAK_S:
+            links.target_of[second] = ABSENT
+            links.link(i, int(between[0]))
+            run[i] = run[i - 1]
     return replace(best, path=replace(best.path, run=run))
 
 

@@ -17,7 +17,7 @@ narrow band only for takes that kept to the click. Deterministic; ties fall to t
 from collections.abc import Mapping
 from dataclasses import replace
 
-from ear.matching.breaks import with_breaks
+from ear.matching.breaks import with_breaks, with_first_struck
 from ear.matching.landings import landed_elsewhere
 from ear.matching.last_note import with_last_note
 from ear.matching.matcher import Hypothesis, Matcher
@@ -36,7 +36,7 @@ from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 FOREIGN_SHARE = 0.4
 """A take of which less than this share finds its place is of something else."""
-IN_PLACE_SHARE, RIGHT_SHARE = 0.8, 0.85
+IN_PLACE_SHARE, RIGHT_SHARE = 0.8, 0.86
 """Shares found in their places, and right, from which there is no doubt that it is this part."""
 SHORT_NOTES = 8
 """Notes on one side below which "of something else" takes more: a few notes find no place by chance."""
@@ -84,7 +84,7 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool, landings: Mappi
     if landings:
         best = landed_elsewhere(matcher, best, landings)
     link_wrong_in_a_row(matcher, best)
-    best = with_breaks(matcher, with_last_note(matcher, best))
+    best = with_breaks(matcher, with_first_struck(matcher, with_last_note(matcher, best)))
     link_main_strokes(matcher, best)
     linked = int((best.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, best, linked=linked)

@@ -65,7 +65,7 @@ def _swing(part: Part, linked: Linked) -> tuple[Figure, Figure]:
     ticks, first, count = np.unique(part.onset_ticks[linked.target], return_index=True, return_counts=True)
     seconds = np.add.reduceat(linked.take_s, first) / count
     meters = [bar.meter for bar in part.bars]
-    bar = part.bar_of_note[linked.target[first]] - 1
+    bar = part.bar_index_of_note[linked.target[first]]
     beat = np.array([meter.beat_ticks for meter in meters])[bar]
     into = part.ticks_into_bar[linked.target[first]] % beat
     share = into / beat

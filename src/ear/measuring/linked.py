@@ -78,7 +78,7 @@ def _ends_s(take: Take, match: Match, target: Ints, played: Ints) -> Floats:
 def bar_places(part: Part, target: Ints) -> Floats:
     """Return places of notes as bars and a fraction, from 0 at the start of bar 1."""
     length = np.array([bar.meter.bar_ticks for bar in part.bars], dtype=float)
-    index = part.bar_of_note[target] - 1
+    index = part.bar_index_of_note[target]
     places: Floats = index + part.ticks_into_bar[target] / length[index]
     return places
 

@@ -26,7 +26,7 @@ def shaped_ms(part: Part, target: Ints, deviation_ms: Floats, *, kit: KitMap) ->
 
     `target` and `deviation_ms` have shape (n,). The pulse, and a lead or lag, are what is left.
     """
-    beat_ticks = np.array([bar.meter.beat_ticks for bar in part.bars])[part.bar_of_note[target] - 1]
+    beat_ticks = np.array([bar.meter.beat_ticks for bar in part.bars])[part.bar_index_of_note[target]]
     between = part.ticks_into_bar[target] % beat_ticks != 0
     voice = kit.folds[part.pitches[target]] if part.instrument.has_lanes else part.hand_numbers[target]
     shaped = np.zeros(len(target))

@@ -55,7 +55,7 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
         ratio, bpm = pace.stretches[0].first_ratio, part.tempos.first_bpm
         return (
             TempoStretch(
-                bars=(1, len(part.bars)),
+                bars=(part.first_bar, part.last_bar),
                 first_bpm=bpm * ratio,
                 last_bpm=bpm * ratio,
                 click_bpm=bpm,
@@ -67,9 +67,9 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
         # A stretch that begins just before a bar line belongs to the bar after it: EDGE_QUARTERS keeps
         # rounding from adding a bar.
         at = stretch.first_quarter * TICKS_PER_QUARTER
-        first = 1 if k == 0 else _bar(part, stretch.first_quarter + EDGE_QUARTERS)
+        first = part.first_bar if k == 0 else _bar(part, stretch.first_quarter + EDGE_QUARTERS)
         last = (
-            len(part.bars)
+            part.last_bar
             if k == len(pace.stretches) - 1
             else _bar(part, stretch.last_quarter - EDGE_QUARTERS)
         )
@@ -85,7 +85,7 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
 
 
 def _bar(part: Part, quarter: float) -> int:
-    return min(part.meters.bar_at(max(0.0, quarter * TICKS_PER_QUARTER)).number, len(part.bars))
+    return min(part.meters.bar_at(max(0.0, quarter * TICKS_PER_QUARTER)).number, part.last_bar)
 
 
 def bar_tempos(part: Part, match: Match, linked: Linked) -> tuple[BarTempo, ...]:

@@ -30,6 +30,15 @@ PLACED_HEAD = re.compile(
 )
 TEXT_ACCIDENTALS = {0xEA64: "♭", 0xEA65: "♮", 0xEA66: "♯"}
 """In chord names the engraver writes signs of its own font, which a page does not have (SMuFL, chord symbols)."""
+SIGN_IN_TEXT = re.compile(r'<tspan font-family="[^"]*" font-size="(?P<size>\d+)px">(?P<sign>[♭♮♯])</tspan>')
+TEXT_SHARE = 405 / 720
+"""Of its own font's size, the size of the text that such a sign stands in."""
+TEMPO = re.compile(
+    r'(?P<text><text x="(?P<x>-?\d+)" y="(?P<y>-?\d+)" font-size="0px">(?:\s*<tspan[^>]*>)*?\s*<tspan font-size="(?P<size>\d+)px">)'
+    r"(?P<note>[\uECA3\uECA5\uECA7\uECA9])(?P<dots>\uECB7*)M"
+)
+HEAD_WIDTH, STEM_LENGTH, TEMPO_GAP = 150, 400, 60
+"""Of the note in a tempo, in the engraver's units."""
 OUTER_BOX = re.compile(r'viewBox="[^"]*"')
 
 
@@ -104,7 +113,33 @@ def notation_svg(
         )
     )
     svg = toolkit.renderToSVG(1).translate(TEXT_ACCIDENTALS)
+    svg = TEMPO.sub(_with_note, SIGN_IN_TEXT.sub(_at_text_size, svg))
     return flat(PLACEHOLDER.sub("", STYLE.sub("", svg)))
+
+
+def _at_text_size(sign: re.Match[str]) -> str:
+    return f'<tspan font-size="{round(int(sign["size"]) * TEXT_SHARE)}px">{sign["sign"]}</tspan>'
+
+
+def _with_note(tempo: re.Match[str]) -> str:
+    """The tempo's text behind a drawn note of its beat: half, quarter, eighth or sixteenth, with its dots."""
+    x, y = int(tempo["x"]), int(tempo["y"])
+    kind = tempo["note"]
+    stem_x = HEAD_WIDTH - 10
+    fill = "none" if kind == "\ueca3" else "currentColor"
+    shapes = [
+        f'<ellipse transform="rotate(-20)" cx="62" cy="-18" rx="74" ry="50" fill="{fill}" stroke-width="24"/>',
+        f'<path d="M{stem_x} -85V{-STEM_LENGTH}" fill="none" stroke-width="20"/>',
+    ]
+    for k in range({"\ueca7": 1, "\ueca9": 2}.get(kind, 0)):
+        top = -STEM_LENGTH + 110 * k
+        shapes.append(f'<path d="M{stem_x} {top}q20 110 110 160q30 50 0 110q-10 -100 -110 -120z"/>')
+    width = HEAD_WIDTH + 110 * (kind > "\ueca5")
+    for _ in tempo["dots"]:
+        shapes.append(f'<ellipse cx="{width + 50}" cy="-40" rx="22" ry="22"/>')
+        width += 100
+    text = tempo["text"].replace(f'x="{x}"', f'x="{x + width + TEMPO_GAP}"', 1)
+    return f'<g class="tempo-note" transform="translate({x}, {y})">{"".join(shapes)}</g>{text}'
 
 
 def with_classes(svg: str, classes: Mapping[int, str]) -> str:

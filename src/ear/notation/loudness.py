@@ -101,7 +101,7 @@ def loudness_of(part: Part) -> Loudness:
 def _by_beat(part: Part) -> tuple[NDArray[np.int64], Floats]:
     """Ticks of the first notes of beats in which any begin, and the mean velocities of those beats."""
     beat_ticks = np.array([part.meters.bar_at(n.onset_tick).meter.beat_ticks for n in part.notes])
-    starts = part.bar_starts[part.bar_of_note - 1]
+    starts = part.bar_starts[part.bar_index_of_note]
     beat = starts + (part.onset_ticks - starts) // beat_ticks * beat_ticks
     _, first, number, count = np.unique(beat, return_index=True, return_inverse=True, return_counts=True)
     strengths = np.bincount(number, part.velocities) / count

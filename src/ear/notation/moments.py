@@ -1,11 +1,12 @@
 """A part as it would be read out: what each hand does, place by place."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby
 
 from ear.notation.values import Value
-from ear.notation.written import Written, WrittenScore, write_out
+from ear.notation.written import WrittenScore, write_out
+from ear.notation.written_notes import Written
 from ear.notes import Hand, Part
 
 
@@ -36,10 +37,14 @@ def moments(part: Part) -> tuple[Moment, ...]:
     for bar in score.bars:
         for number, staff in enumerate(bar.staves):
             for voice in staff.voices:
+                if _is_second(voice):
+                    continue
                 for written in voice:
-                    own = [head.note for head in written.heads if head.note not in seen]
+                    own = [
+                        head.note for head in written.heads if head.note not in seen and not head.is_unison
+                    ]
                     seen.update(own)
-                    if own or not written.heads:
+                    if own or (not written.heads and not written.is_hidden):
                         moments += _moments_of(part, written, own, number, len(bar.staves), lasting)
     moments.sort(key=lambda m: (m.tick, m.hand is Hand.LEFT, not m.notes))
     sounding = {(m.bar, m.hand) for m in moments if m.notes}
@@ -49,6 +54,12 @@ def moments(part: Part) -> tuple[Moment, ...]:
         return tuple(_together(list(inside)) for _, inside in groupby(kept, key=lambda m: m.tick))
     # A voice that is silent beside another one of the same hand is a matter of engraving.
     return tuple(m for m in moments if m.notes or not m.is_whole_bar or (m.bar, m.hand) not in sounding)
+
+
+def _is_second(voice: Sequence[Written]) -> bool:
+    """Has a voice in a bar nothing but second heads of keys that others strike?"""
+    heads = [head for written in voice for head in written.heads]
+    return bool(heads) and all(head.is_unison for head in heads)
 
 
 def _together(struck: list[Moment]) -> Moment:
@@ -102,6 +113,6 @@ def _values_of_notes(score: WrittenScore) -> dict[int, tuple[Value, ...]]:
         for staff in bar.staves:
             for voice in staff.voices:
                 for written in voice:
-                    for head in written.heads:
+                    for head in (each for each in written.heads if not each.is_unison):
                         values_of.setdefault(head.note, []).append(written.value)
     return {note: tuple(values) for note, values in values_of.items()}

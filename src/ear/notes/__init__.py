@@ -6,10 +6,12 @@ from ear.notes.instrument import DRUM_CHANNEL, INSTRUMENTS, Instrument, Kind, ki
 from ear.notes.kit import FOOT_HAT, STANDARD_KIT, KitMap, Lane, is_one_family
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
-from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section, place_of
+from ear.notes.note import HANDS, Hand, Note, Unison, place_of
 from ear.notes.ornament import GRACES, Ornament, allows, ornaments_of
+from ear.notes.part import ChordMark, OwnLane, Part, Section
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
 from ear.notes.pitch import Spelling, key_alteration, name_in_key, names_of, pitch_name, spell
+from ear.notes.signs import Articulation, SignKind, StaffSign
 from ear.notes.take import PedalSpan, Take, TakeNote, WheelMove
 
 __all__ = [
@@ -19,6 +21,7 @@ __all__ = [
     "HANDS",
     "INSTRUMENTS",
     "STANDARD_KIT",
+    "Articulation",
     "Bar",
     "BarSigns",
     "ChordMark",
@@ -40,11 +43,14 @@ __all__ = [
     "PedalSpan",
     "Position",
     "Section",
+    "SignKind",
     "Spelling",
+    "StaffSign",
     "Take",
     "TakeNote",
     "TempoChange",
     "TempoMap",
+    "Unison",
     "WheelMove",
     "WrittenForm",
     "allows",

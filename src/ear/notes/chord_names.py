@@ -24,6 +24,7 @@ QUALITIES = {
     "dim7": (0, 3, 6, 9),
     "m7b5": (0, 3, 6, 10),
     "7sus4": (0, 5, 7, 10),
+    "7alt": (0, 4, 8, 10, 13, 15),
     "aug7": (0, 4, 8, 10),
     "add9": (0, 4, 7, 14),
     "madd9": (0, 3, 7, 14),
@@ -58,11 +59,11 @@ TONES = {
 _SAME = str.maketrans(
     {"♭": "b", "♯": "#", "−": "-", "–": "-", "(": None, ")": None, ",": None, "Δ": "^", "∆": "^"}
 )
-_KINDS = ("half", "dim", "aug", "major", "minor", "sus", "add", "six", "alter", "figure")
+_KINDS = ("alt", "half", "dim", "aug", "major", "minor", "sus", "add", "six", "alter", "figure")
 _MANY = frozenset({"add", "alter"})
 """What may stand more than once."""
 _TOKEN = re.compile(
-    r"(?P<half>ø|hdim)|(?P<dim>dim|°|o)|(?P<aug>aug|\+(?!\d))|(?P<major>major|maj|ma(?!dd)|j|M|\^)"
+    r"(?P<alt>alt)|(?P<half>ø|hdim)|(?P<dim>dim|°|o)|(?P<aug>aug|\+(?!\d)|\+(?=7))|(?P<major>major|maj|ma(?!dd)|j|M|\^)"
     r"|(?P<minor>minor|min|mi|m)|(?P<sus>sus[24]?)|(?P<add>add[#b]?(?:2|4|6|9|11|13))|(?P<six>6/9|69)"
     r"|(?P<alter>[#b+-](?:5|9|11|13))|(?P<figure>13|11|9|7|6|5)"
 )
@@ -93,6 +94,9 @@ class _Tones:
     def take_in(self, kind: str, word: str, *, is_first: bool) -> bool:
         """One word of the quality; whether it can stand there."""
         match kind:
+            case "alt":
+                self.fifth, self.more = 8, self.more | {13, 15}
+                self.seventh = 10 if self.seventh is None else self.seventh
             case "half":
                 self.third, self.fifth, self.seventh = 3, 6, 10
             case "dim":

@@ -5,8 +5,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, TempoChange, TempoMap
-from ear.notes.note import ChordMark, Note, Part, Section
+from ear.notes.note import Note
+from ear.notes.part import ChordMark, Part, Section
 from ear.notes.pedal import PedalMark
+from ear.notes.signs import StaffSign
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,6 +24,7 @@ class _Held:
     cues: tuple[Note, ...]
     chords: tuple[ChordMark, ...]
     pedal: tuple[PedalMark, ...]
+    signs: tuple[StaffSign, ...]
     tempos: tuple[TempoChange, ...]
 
 
@@ -53,14 +56,18 @@ def _lasts_over_a_jump(part: Part) -> bool:
         return k < len(jumps) and jumps[k] < end
 
     return any(is_over(n.onset_tick, n.end_tick) for n in (*part.notes, *part.cues)) or any(
-        is_over(p.start_tick, p.end_tick) for p in part.pedal
+        is_over(start, end)
+        for start, end in (
+            *((p.start_tick, p.end_tick) for p in part.pedal),
+            *((s.tick, s.end_tick) for s in part.signs),
+        )
     )
 
 
 def _bars_held(part: Part) -> list[_Held]:
     notes, cues = [n.onset_tick for n in part.notes], [n.onset_tick for n in part.cues]
     chords, pedal = [c.tick for c in part.chords], [p.start_tick for p in part.pedal]
-    tempos = [c.tick for c in part.tempos.changes]
+    tempos, signs = [c.tick for c in part.tempos.changes], [s.tick for s in part.signs]
     sections = {s.bar: s for s in part.sections}
 
     def inside(ticks: Sequence[int], bar: Bar) -> slice:
@@ -82,6 +89,7 @@ def _bars_held(part: Part) -> list[_Held]:
                     replace(p, start_tick=p.start_tick - start, end_tick=p.end_tick - start)
                     for p in part.pedal[inside(pedal, bar)]
                 ),
+                signs=tuple(sign.moved(-start) for sign in part.signs[inside(signs, bar)]),
                 tempos=tuple(
                     replace(c, tick=c.tick - start) for c in part.tempos.changes[inside(tempos, bar)] if c.tick > start
                 ),
@@ -98,25 +106,28 @@ def _one_after_the_other(part: Part, held: Sequence[_Held]) -> Part:
     cues: list[Note] = []
     chords: list[ChordMark] = []
     pedal: list[PedalMark] = []
+    signs: list[StaffSign] = []
     tempos: list[TempoChange] = []
     meters: list[MeterChange] = []
     sections: list[Section] = []
     start = 0
+    named = {bar - part.first_bar + 1: section for bar, section in named.items()}
     for number, (bar, played) in enumerate(zip(held, part.form.first_played, strict=True), start=1):
         notes += [replace(n, onset_tick=n.onset_tick + start) for n in bar.notes]
         cues += [replace(n, onset_tick=n.onset_tick + start) for n in bar.cues]
         chords += [replace(c, tick=c.tick + start) for c in bar.chords]
         pedal += [replace(p, start_tick=p.start_tick + start, end_tick=p.end_tick + start) for p in bar.pedal]
+        signs += [sign.moved(start) for sign in bar.signs]
         for change in (TempoChange(tick=0, bpm=bar.bpm), *bar.tempos):
             if not tempos or tempos[-1].bpm != change.bpm:
                 tempos.append(replace(change, tick=change.tick + start))
         if not meters or meters[-1].meter != bar.meter:
-            meters.append(MeterChange(bar=number, meter=bar.meter))
+            meters.append(MeterChange(bar=number + part.first_bar - 1, meter=bar.meter))
         if played in named:
-            sections.append(replace(named[played], bar=number))
+            sections.append(replace(named[played], bar=number + part.first_bar - 1))
         start += bar.meter.bar_ticks
     return replace(
         part,
         notes=tuple(notes), cues=tuple(cues), chords=tuple(chords), pedal=tuple(pedal), sections=tuple(sections),
-        tempos=TempoMap(tempos), meters=MeterMap(meters), least_bars=len(held),
+        signs=tuple(signs), tempos=TempoMap(tempos), meters=MeterMap(meters), least_bars=len(held),
     )  # fmt: skip

@@ -4,8 +4,8 @@ A part has its bars as they are played, so that each played note is one note. Wh
 da capo or dal segno, its form keeps these signs; `ear.notes.folding` makes the written bars of it.
 """
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import islice
 
@@ -54,13 +54,60 @@ class WrittenForm:
         if len(self.order) > MAX_BARS:
             raise ValueOutOfRange("too_many_bars", bars_most=MAX_BARS, bars=len(self.order))
 
+    def with_repeat(self, *, first: int, last: int, times: int, ending_bars: int = 0) -> "WrittenForm | None":
+        """Return the form in which the played bars `first` to `last` are played so many times in all.
+
+        Their last `ending_bars` are then the ending of every time but the last; for that one as many bars are added behind
+        them. None if something of these bars is repeated already, or has signs.
+        """
+        stretch = self.order[first - 1 : last]
+        begin, end = stretch[0], stretch[-1]
+        is_free = all(self.order.count(bar) == 1 and self.at(bar) == PLAIN_BAR for bar in stretch)
+        if not is_free or list(stretch) != list(range(begin, end + 1)):
+            return None
+        signs = {bar + (ending_bars if bar > end else 0): each for bar, each in self.signs}
+        for k in range(ending_bars):
+            signs[end - k] = BarSigns(ending=frozenset(range(1, times)))
+            signs[end + 1 + k] = BarSigns(ending=frozenset({times}))
+        signs[end] = replace(signs.get(end, PLAIN_BAR), repeats_to=times)
+        if begin > 1:
+            signs[begin] = replace(signs.get(begin, PLAIN_BAR), repeats_from=True)
+        return WrittenForm(
+            bars=self.bars + ending_bars, signs=tuple(sorted(signs.items(), key=lambda each: each[0]))
+        )
+
     @classmethod
-    def repeating(cls, *, bars: int, first: int, last: int, times: int) -> "WrittenForm":
-        """Return the form of one stretch of bars played so many times."""
-        if first == last:
-            return cls(bars=bars, signs=((first, BarSigns(repeats_from=first > 1, repeats_to=times)),))
-        begins = ((first, BarSigns(repeats_from=True)),) if first > 1 else ()
-        return cls(bars=bars, signs=(*begins, (last, BarSigns(repeats_to=times))))
+    def of_bars(cls, again: Mapping[int, int], *, bars: int) -> "WrittenForm | None":
+        """Return the form of so many played bars of which some are earlier ones again, by their numbers from 1.
+
+        None where nothing is played again, or in an order for which repeats and endings are not enough.
+        """
+        repeats: list[tuple[int, int, int, int]] = []
+        at, ending_bars = 1, 0
+        while at <= bars:
+            first = again.get(at)
+            if first is None:
+                at += 1
+                continue
+            length, last, times = at - first, at - 1, 1
+            # Time after time, until one has bars of its own at its end: those are its ending.
+            while same := next((k for k in range(length) if again.get(at + k) != first + k), length):
+                times, at, ending_bars = times + 1, at + length, length - same
+                if ending_bars:
+                    break
+            repeats.append((first, last, times, ending_bars))
+        form: WrittenForm | None = cls(
+            bars=bars - sum((times - 1) * (last - first + 1) for first, last, times, _ in repeats), signs=()
+        )
+        for first, last, times, ending_bars in repeats:
+            if form is not None and last <= len(form.order) and 2 <= times <= MAX_TIMES:
+                form = form.with_repeat(first=first, last=last, times=times, ending_bars=ending_bars)
+            else:
+                return None
+        if form is None or not repeats or len(form.order) != bars:
+            return None
+        played = (form.first_played[written - 1] for written in form.order)
+        return form if all(again.get(k, k) == first for k, first in enumerate(played, start=1)) else None
 
     def at(self, bar: int) -> BarSigns:
         """Return the signs of a written bar."""

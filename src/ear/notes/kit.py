@@ -57,6 +57,7 @@ PERCUSSION = {
 of pads has none."""
 FEET = ("kick", "foot hat")
 FOOT_HAT = Lane(name=term("foot hat"), pitches=(44,), staff_step=-1, head="cross")
+"""The hat as the foot closes it: one lane with the hat for who plays and who listens, on paper a line of its own."""
 FAMILIES = (
     {"hat", "open hat", "foot hat", "ride", "crash"}, {"high tom", "mid tom", "floor tom"},
     {"snare", "side stick", "clap"},
@@ -67,9 +68,6 @@ FAMILIES = (
 def is_one_family(lane: str, other: str) -> bool:
     """Return whether two lanes, by name, are of one family."""
     return any(lane in family and other in family for family in FAMILIES)
-
-
-"""The hat as the foot closes it: one lane with the hat for who plays and who listens, on paper a line of its own."""
 
 
 class KitMap:

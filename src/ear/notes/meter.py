@@ -3,7 +3,7 @@
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import accumulate, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from ear.errors import ValueOutOfRange
 from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
+UNEVEN = {5: (3, 2), 7: (2, 2, 3), 8: (3, 3, 2), 10: (3, 3, 2, 2), 11: (3, 3, 3, 2)}
+"""How bars of so many quavers, or semiquavers, are counted where nothing is said."""
 DENOMINATORS = (2, 4, 8, 16)
 MAX_NUMERATOR = 32
 
@@ -21,8 +23,12 @@ class Meter:
 
     numerator: int
     denominator: int
+    groups: tuple[int, ...] = ()
+    """How an uneven bar is counted, in units of the denominator: 2, 2, 3. Empty where the numerator says it."""
 
     def __post_init__(self) -> None:
+        if self.groups and (min(self.groups) < 1 or sum(self.groups) != self.numerator):
+            raise ValueOutOfRange("meter_groups_wrong", numerator=self.numerator)
         if not 1 <= self.numerator <= MAX_NUMERATOR or self.denominator not in DENOMINATORS:
             raise ValueOutOfRange("meter_unknown", numerator=self.numerator, denominator=self.denominator)
 
@@ -48,6 +54,23 @@ class Meter:
         return unit * 3 if self.is_compound else unit
 
     @property
+    def is_regular(self) -> bool:
+        """Are all its beats alike? Five and seven quavers are felt in twos and threes."""
+        return not self._uneven
+
+    @property
+    def _uneven(self) -> tuple[int, ...]:
+        return self.groups or (UNEVEN.get(self.numerator, ()) if self.denominator >= 8 else ())
+
+    @property
+    def beat_starts(self) -> tuple[int, ...]:
+        """Where beats begin, in ticks from the beginning of the bar; in an uneven bar, where its groups do."""
+        if not self._uneven:
+            return tuple(range(0, self.bar_ticks, self.beat_ticks))
+        unit = TICKS_PER_QUARTER * 4 // self.denominator
+        return tuple(unit * k for k in accumulate((0, *self._uneven[:-1])))
+
+    @property
     def beats(self) -> int:
         """Beats that a musician counts in a bar."""
         return self.bar_ticks // self.beat_ticks
@@ -58,13 +81,13 @@ class MeterChange:
     """From this bar on another meter holds."""
 
     bar: int
-    """Counted from 1."""
+    """Counted from 1; a pick-up is bar 0."""
     meter: Meter
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bar:
-    """One bar of a part: its number from 1, where it begins, its meter."""
+    """One bar of a part: its number, where it begins, its meter."""
 
     number: int
     start_tick: int
@@ -91,13 +114,14 @@ BARS_REMEMBERED = 2000
 class MeterMap:
     """Meters along a part. The last one goes on without end.
 
-    `changes` are in order of bar; the first must be at bar 1.
+    `changes` are in order of bar; the first must be at bar 1, or at bar 0 in a part that begins with a pick-up. Tick 0 is
+    where the first of them begins: a pick-up stands at the end of a whole bar, as it is counted.
     """
 
     __slots__ = ("_bars", "_known", "_starts", "changes")
 
     def __init__(self, changes: Sequence[MeterChange]) -> None:
-        if not changes or changes[0].bar != 1:
+        if not changes or changes[0].bar not in (0, 1):
             raise ValueOutOfRange("meter_missing_at_start")
         starts = [0]
         for before, after in pairwise(changes):
@@ -123,11 +147,21 @@ class MeterMap:
 
     @property
     def first(self) -> Meter:
-        """The meter of bar 1."""
+        """The meter of the first bar."""
         return self.changes[0].meter
 
+    @property
+    def first_bar(self) -> int:
+        """The number of the bar that begins at tick 0: 0 is a pick-up."""
+        return self.changes[0].bar
+
+    def numbered_from(self, bar: int) -> "MeterMap":
+        """Return the same meters with the first bar so numbered."""
+        by = bar - self.first_bar
+        return MeterMap([MeterChange(bar=c.bar + by, meter=c.meter) for c in self.changes]) if by else self
+
     def bar_at(self, tick: float) -> Bar:
-        """Return the bar that holds a tick. Before bar 1 there are bars 0, -1 … in the first metre."""
+        """Return the bar that holds a tick. Before the first one there are bars with lower numbers in its metre."""
         index = max(0, bisect_right(self._starts, tick) - 1)
         change = self.changes[index]
         number = change.bar + int((tick - self._starts[index]) // change.meter.bar_ticks)
@@ -147,14 +181,14 @@ class MeterMap:
         return made
 
     def bars(self, end_tick: int) -> list[Bar]:
-        """Return the bars from 1 up to the one in which the part ends; at least one."""
-        rows = [self.bar(1)]
+        """Return the bars from the first up to the one in which the part ends; at least one."""
+        rows = [self.bar(self.first_bar)]
         while rows[-1].end_tick < end_tick:
             rows.append(self.bar(rows[-1].number + 1))
         return rows
 
     def position(self, tick: float) -> Position:
-        """Return the bar and beat of a tick, from 1, and the ticks after the beat."""
+        """Return the bar and beat of a tick, beats from 1, and the ticks after the beat."""
         bar = self.bar_at(tick)
         into = round(tick - bar.start_tick)
         beat, rest = divmod(into, bar.meter.beat_ticks)

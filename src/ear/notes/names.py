@@ -1,7 +1,7 @@
 """What a note of a part is called."""
 
 from ear.notes.kit import STANDARD_KIT, KitMap
-from ear.notes.note import Part
+from ear.notes.part import Part
 from ear.notes.pitch import pitch_name
 
 

@@ -17,6 +17,10 @@ SHARP_ORDER = (3, 0, 4, 1, 5, 2, 6)
 """Steps in the order in which a key signature sharpens them; flats take it backwards."""
 
 
+STEPS_OF_C = (0, 2, 4, 5, 7, 9, 11)
+"""Semitones from C up to each letter."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Spelling:
     """A pitch as it is written: diatonic step from C of MIDI octave -1, and alteration."""
@@ -28,6 +32,11 @@ class Spelling:
     def letter(self) -> str:
         """The note's letter, without its accidental."""
         return LETTERS[self.step % 7]
+
+    @property
+    def pitch(self) -> int:
+        """The MIDI pitch."""
+        return 12 * (self.step // 7) + STEPS_OF_C[self.step % 7] + self.alteration
 
     @property
     def name_fifth(self) -> int:

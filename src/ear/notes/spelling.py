@@ -1,7 +1,7 @@
 """How the notes of a part are written: F sharp or G flat.
 
 A name is a place on the line of fifths: C 0, G 1, F -1, F sharp 6, B flat -2. What a note is called by itself is kept; the
-others are spelled by what stands around them, in three steps:
+others are spelled by what stands around them, in steps:
 
 1. Each note about a note is taken for a tonic once for each time that it sounds, and says how the note would be written
    in a harmonic chromatic scale on it (Meredith, "The ps13 pitch spelling algorithm", Journal of New Music Research
@@ -9,7 +9,9 @@ others are spelled by what stands around them, in three steps:
 2. Notes a semitone apart that follow each other are rather a minor second than a note and its alteration, and
    what stands together or follows closely rather no more than six fifths apart (his stage 2, and Temperley, "The Cognition of
    Basic Musical Structures", 2001, ch. 5, as weights).
-3. Notes with a name, and tones of a chord whose name stands over them, count as they are named.
+3. What is struck together is stacked in thirds and fifths where it can be: E and G sharp, not A flat.
+4. Notes with a name, and tones of a chord whose name stands over them, count as they are named.
+5. A line that climbs by semitones raises the notes of the key, one that falls lowers them.
 
 Without a key signature, the course of signatures is that under which the notes are likeliest, each change of it at a
 price (Viterbi, 1967).
@@ -45,6 +47,22 @@ FAR = 0.1 / 6
 """What each fifth beyond six speaks against it."""
 FIFTHS_APART = np.arange(3 * (NAMES_TO - NAMES_FROM))
 """How far apart two names can be."""
+
+
+CHORD = 6
+"""Notes of a chord beside one that speak for its name."""
+STACKED = 0.65
+"""What a third, a fifth or their inversions speak for a name."""
+PURE = np.array([99, 99, 99, -3, 4, -1, 99, 1, -4, 3, 99, 99])
+"""Fifths of thirds, fourths, fifths and sixths, by semitones upwards; 99 for other intervals."""
+RUN_STEPS = 4
+"""Semitones one way, one after the other, that make a chromatic line."""
+PLAIN_FROM, PLAIN_TO = -8, 12
+"""From F flat to B sharp: names with one sign at most."""
+LAST_OF_KEY = 5
+"""Fifths from a key's place to the last of its seven notes, the first being one before it."""
+OWN_TONIC = 0.9
+"""As how many notes the key signature's own tonic speaks besides those that are heard."""
 
 
 def _spoken(second: float) -> Floats:
@@ -83,11 +101,11 @@ UNKNOWN = -99
 """No name."""
 
 
-def spelled(pitches: Ints, fifths: Ints, named: Ints) -> Ints:
+def spelled(pitches: Ints, fifths: Ints, named: Ints, *, onsets: Ints | None = None) -> Ints:
     """Return a name on the line of fifths for each note, in order of (onset, pitch).
 
     All arrays have shape (n,): `fifths` are the key signatures in force, `named` the names that are known, with
-    `UNKNOWN` elsewhere.
+    `UNKNOWN` elsewhere. `onsets`, in ticks, say what is struck together; without them nothing is.
     """
     n = len(pitches)
     if not n or (named != UNKNOWN).all():
@@ -99,9 +117,16 @@ def spelled(pitches: Ints, fifths: Ints, named: Ints) -> Ints:
     choice = votes.argmax(axis=0)
     names = np.where(known, named, lowest + 12 * choice)
     for _ in range(ROUNDS):
-        choice = (FIRST_STEP * votes + _by_neighbours(pitches, names, lowest)).argmax(axis=0)
+        spoken = _by_neighbours(pitches, names, lowest)
+        if onsets is not None:
+            spoken += _by_chords(pitches, names, lowest, onsets)
+        choice = (FIRST_STEP * votes + spoken).argmax(axis=0)
         names = np.where(known, named, lowest + 12 * choice)
-    return names
+    # No note of the key is written with a double sign.
+    of_key = fifths - 1 + (7 * pitches - (fifths - 1)) % 12
+    is_double = (names < PLAIN_FROM) | (names > PLAIN_TO)
+    names = np.where(is_double & (of_key - fifths <= LAST_OF_KEY), of_key, names)
+    return np.where(known, named, _by_direction(pitches, fifths, names, onsets))
 
 
 def _by_tonics(classes: Ints, fifths: Ints) -> tuple[Ints, Floats]:
@@ -114,6 +139,7 @@ def _by_tonics(classes: Ints, fifths: Ints) -> tuple[Ints, Floats]:
     start = fifths + TONIC_FROM
     names = (start[:, None] + TONICS_BEHIND[start % 12]) + HARMONIC_AT[classes]
     lowest = start - 6 + (7 * classes - (start - 6)) % 12
+    around[at, 7 * fifths % 12] += OWN_TONIC
     # Of the three names, these are the first or the second: a tonic is at most eleven fifths behind the start.
     which = 3 * at[:, None] + (names > lowest[:, None])
     votes = np.bincount(which.ravel(), weights=around.ravel(), minlength=3 * n).reshape(n, 3).T
@@ -130,6 +156,42 @@ def _by_neighbours(pitches: Ints, names: Ints, lowest: Ints) -> Floats:
         weights[:, :-off] += weight * TO_AFTER.take(of_semitones + np.abs(own[:, :-off] - names[off:]))
         weights[:, off:] += weight * TO_BEFORE.take(of_semitones + np.abs(own[:, off:] - names[:-off]))
     return weights
+
+
+def _by_chords(pitches: Ints, names: Ints, lowest: Ints, onsets: Ints) -> Floats:
+    """What notes struck together speak for each other's three names: (3, n)."""
+    weights = np.zeros((3, len(pitches)))
+    own = lowest + np.array([[0], [12], [24]])
+    for off in range(1, min(CHORD, len(pitches) - 1) + 1):
+        together = onsets[off:] == onsets[:-off]
+        if not together.any():
+            break
+        pure = PURE[(pitches[off:] - pitches[:-off]) % 12]
+        weights[:, :-off] += STACKED * (together & (names[off:] - own[:, :-off] == pure))
+        weights[:, off:] += STACKED * (together & (own[:, off:] - names[:-off] == pure))
+    return weights
+
+
+def _by_direction(pitches: Ints, fifths: Ints, names: Ints, onsets: Ints | None) -> Ints:
+    """Names with those of chromatic lines by where they go: (n,)."""
+    steps = np.diff(pitches)
+    if onsets is not None:
+        steps[np.diff(onsets) == 0] = 0
+    turned = names.copy()
+    for direction in (1, -1):
+        runs = np.flatnonzero(np.diff(np.concatenate(([0], (steps == direction).astype(np.int8), [0]))))
+        for first, last in runs.reshape(-1, 2).tolist():
+            if last - first < RUN_STEPS:
+                continue
+            for i in range(first, last + 1):
+                of_key = fifths[i] - 1 + (7 * pitches[i] - (fifths[i] - 1)) % 12
+                if of_key - fifths[i] <= LAST_OF_KEY:
+                    turned[i] = of_key
+                else:
+                    # The note of the key that it comes from, raised or lowered.
+                    before = pitches[i] - direction
+                    turned[i] = fifths[i] - 1 + (7 * before - (fifths[i] - 1)) % 12 + 7 * direction
+    return turned
 
 
 def keys_of(pitches: Ints, *, change_cost: float = CHANGE_COST) -> Ints:

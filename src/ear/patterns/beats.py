@@ -1,13 +1,11 @@
 """Beats from rows of strokes, one row a lane."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.notes import STANDARD_KIT, Kind, KitMap, Meter, MeterMap, Note, Part, TempoMap
+from ear.notes import FOOT_HAT, STANDARD_KIT, Kind, KitMap, Meter, MeterMap, Note, Part, TempoMap
 from ear.notes.meter import MeterChange
 from ear.patterns.lines import COMMON
-from ear.text import term
 
 STRENGTHS = {"X": 112, "x": 88, "o": 48}
 """Accent, stroke, soft stroke; “.” rests."""
@@ -32,7 +30,7 @@ def beat(
     Raises UnknownName for a lane that the kit has not, ValueOutOfRange for rows of unequal length,
     with other signs, or that do not fill whole bars.
     """
-    pitch_of = {lane.name: lane.pitches[0] for lane in kit.lanes}
+    pitch_of = {lane.name: lane.pitches[0] for lane in (*kit.lanes, FOOT_HAT)}
     lengths = {len(row) for row in rows.values()}
     if len(lengths) != 1 or not (steps := lengths.pop()):
         raise ValueOutOfRange("drum_rows_not_equally_long")
@@ -57,49 +55,3 @@ def beat(
     return Part.of(
         notes, kind=Kind.DRUMS, meters=MeterMap([MeterChange(bar=1, meter=meter)]), tempos=TempoMap.of(bpm)
     )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class BeatPattern:
-    """A beat to start from."""
-
-    name: str
-    step_ticks: int
-    meter: Meter
-    rows: Mapping[str, str]
-
-    def part(self, *, bars: int = 2, bpm: float = BEAT_BPM) -> Part:
-        """Return the beat as a part of so many bars."""
-        return beat(
-            {lane: row * bars for lane, row in self.rows.items()},
-            step_ticks=self.step_ticks,
-            meter=self.meter,
-            bpm=bpm,
-        )
-
-
-BEATS = (
-    BeatPattern(
-        name=term("kick and snare in turn"), step_ticks=480, meter=COMMON, rows={"snare": ".x.x", "kick": "X.x."}
-    ),
-    BeatPattern(
-        name=term("straight quavers"), step_ticks=240, meter=COMMON,
-        rows={"hat": "XxXxXxXx", "snare": "..x...x.", "kick": "X...x..."},
-    ),
-    BeatPattern(
-        name=term("kick before the third beat"), step_ticks=240, meter=COMMON,
-        rows={"hat": "XxXxXxXx", "snare": "..x...x.", "kick": "X..xx..."},
-    ),
-    BeatPattern(
-        name=term("semiquavers"), step_ticks=120, meter=COMMON,
-        rows={"hat": "XoxoXoxoXoxoXoxo", "snare": "....x.......x...", "kick": "X.......x.x....."},
-    ),
-    BeatPattern(
-        name=term("shuffle"), step_ticks=160, meter=COMMON,
-        rows={"ride": "X.xX.xX.xX.x", "snare": "...x.....x..", "kick": "X.....x....."},
-    ),
-    BeatPattern(
-        name=term("six-eight"), step_ticks=240, meter=Meter(numerator=6, denominator=8),
-        rows={"hat": "XxxXxx", "snare": "...x..", "kick": "X....."},
-    ),
-)  # fmt: skip

@@ -1,119 +1,90 @@
-"""Fingers for scales, arpeggios, five-finger positions and chords, as piano methods have them in common.
+"""Fingers for scales, arpeggios, five-finger positions, chords and broken chords, as piano methods have them in common."""
 
-Tables go by the pitch class of the tonic or root, up over one octave; for longer ones the pattern begins anew, and
-only the last note ends. No thumb stands on a black key but where all keys are black, or a hand lies still.
-"""
-
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 
 from ear.notes import Hand
+from ear.patterns.grouped_fingers import chromatic_fingers, grouped_fingers, triad_fingers
 from ear.patterns.modes import STEPS, Mode
 
-_WHITE_RIGHT, _WHITE_LEFT = "12312345", "54321321"
-MAJOR = {
-    Hand.RIGHT: {
-        **dict.fromkeys((0, 2, 4, 7, 9, 11), _WHITE_RIGHT),
-        5: "12341234", 10: "41231234", 3: "31234123", 8: "34123123", 1: "23123412", 6: "23412312",
-    },
-    Hand.LEFT: {
-        **dict.fromkeys((0, 2, 4, 5, 7, 9), _WHITE_LEFT), **dict.fromkeys((10, 3, 8, 1), "32143213"),
-        11: "43214321", 6: "43213214",
-    },
+MELODIC_UP = {(Hand.RIGHT, 6): (3, 4, 1, 2, 3, 4, 1), (Hand.RIGHT, 1): (3, 4, 1, 2, 3, 4, 1)}
+"""Where the melodic minor goes up with other fingers than the rule's, in its first octave."""
+AS_IT_COMES_DOWN = {(Hand.LEFT, 10)}
+"""Where it goes up as it comes down."""
+TRIADS = {(0, 4, 7), (0, 3, 7), (0, 3, 6), (0, 4, 8), (0, 5, 7), (0, 2, 7)}
+SEVENTHS = {
+    (0, 4, 7, 10), (0, 4, 7, 11), (0, 3, 7, 10), (0, 3, 7, 11), (0, 3, 6, 10), (0, 3, 6, 9), (0, 4, 8, 10), (0, 4, 8, 11),
+    (0, 4, 7, 9), (0, 3, 7, 9), (0, 5, 7, 10),
 }  # fmt: skip
-MINOR = {
-    Hand.RIGHT: {
-        **dict.fromkeys((0, 2, 4, 7, 9, 11), _WHITE_RIGHT), **dict.fromkeys((6, 1, 8), "34123123"),
-        5: "12341234", 3: "31234123", 10: "41231234",
-    },
-    Hand.LEFT: {
-        **dict.fromkeys((0, 2, 4, 5, 7, 9), _WHITE_LEFT),
-        11: "43214321", 6: "43213214", 1: "32143213", 8: "32132143", 3: "21432132", 10: "21321432",
-    },
-}  # fmt: skip
-"""Of all minors, up and down, but for those below."""
-_RAISED = "34123412"
-MELODIC_UP = {Hand.RIGHT: {6: _RAISED, 1: _RAISED}, Hand.LEFT: {8: "32143213"}}
-"""Where the melodic minor goes up with other fingers."""
-HARMONIC = {Hand.RIGHT: {}, Hand.LEFT: {8: "32143213"}}
-SCALES = {
-    Mode.MAJOR: MAJOR, Mode.NATURAL_MINOR: MINOR, Mode.HARMONIC_MINOR: MINOR, Mode.MELODIC_MINOR: MINOR,
-}  # fmt: skip
-
-_THREE_RIGHT, _TURNED_RIGHT = "1235", "2124"
-MAJOR_ARPEGGIO = {
-    Hand.RIGHT: {
-        **dict.fromkeys((0, 2, 4, 5, 6, 7, 9, 11), _THREE_RIGHT), **dict.fromkeys((10, 3, 8, 1), _TURNED_RIGHT),
-    },
-    Hand.LEFT: {
-        **dict.fromkeys((0, 5, 7), "5421"), **dict.fromkeys((2, 4, 6, 9, 11), "5321"),
-        10: "3213", **dict.fromkeys((3, 8, 1), "2142"),
-    },
-}  # fmt: skip
-MINOR_ARPEGGIO = {
-    Hand.RIGHT: {
-        **dict.fromkeys((0, 2, 3, 4, 5, 7, 9, 11), _THREE_RIGHT), **dict.fromkeys((6, 1, 8), _TURNED_RIGHT),
-        10: "2312",
-    },
-    Hand.LEFT: {
-        **dict.fromkeys((0, 2, 3, 4, 5, 7, 9, 11), "5421"), **dict.fromkeys((6, 1, 8), "2142"), 10: "3213",
-    },
-}  # fmt: skip
-ARPEGGIOS: dict[tuple[int, ...], dict[Hand, dict[int, str]]] = {
-    (0, 4, 7): MAJOR_ARPEGGIO,
-    (0, 3, 7): MINOR_ARPEGGIO,
-}
+"""Chords in semitones over the root that are played over one or more octaves."""
 CHORDS = {
-    Hand.RIGHT: {2: "15", 3: "135", 4: "1235"},
-    Hand.LEFT: {2: "51", 3: "531", 4: "5321"},
+    Hand.RIGHT: {3: (1, 3, 5), 4: (1, 2, 3, 5)},
+    Hand.LEFT: {3: (5, 3, 1), 4: (5, 3, 2, 1)},
 }
 """By the number of notes struck together, from the bottom up."""
-TONE, FINGERS, MAX_CLUSTER = 2, 5, 7
+OUTER_OF_TWO = {0: 2, 1: 2, 2: 2, 3: 3, 4: 3, 5: 4, 6: 4}
+"""Beside the thumb, by semitones; the fifth from a fifth on."""
+OCTAVE = 12
+TONE, FIFTH, FINGERS, MAX_CLUSTER = 2, 7, 5, 7
+KEY_OF_POSITION = {0: 1, 1: 2, 2: 2, 3: 3, 4: 3, 5: 4, 6: 4, 7: 5, 8: 5}
+"""By semitones over the lowest key, which of the five keys of a position it is."""
 
 
 def scale_fingers(
     mode: Mode, pitch_class: int, *, octaves: int, hand: Hand, is_down: bool = False
-) -> tuple[int, ...] | None:
-    """Return fingers from the bottom up, 7 x octaves + 1 of them; None for a scale without a table.
+) -> tuple[int, ...]:
+    """Return fingers from the bottom up, one for each note of the scale over so many octaves and the last tonic.
 
     `is_down` is for the descending melodic minor.
     """
-    table = SCALES.get(mode)
-    if table is None:
-        return None
-    eight = table[hand][pitch_class]
+    if mode is Mode.CHROMATIC:
+        return chromatic_fingers(pitch_class, octaves=octaves, hand=hand)
+    as_down = mode is Mode.MELODIC_MINOR and (is_down or (hand, pitch_class) in AS_IT_COMES_DOWN)
+    steps = STEPS[Mode.NATURAL_MINOR if as_down else mode]
+    fingers = grouped_fingers(steps, pitch_class, octaves=octaves, hand=hand)
     if mode is Mode.MELODIC_MINOR and not is_down:
-        eight = MELODIC_UP[hand].get(pitch_class, eight)
-    elif mode is Mode.HARMONIC_MINOR:
-        eight = HARMONIC[hand].get(pitch_class, eight)
-    return _over(eight, octaves=octaves, hand=hand)
+        first = MELODIC_UP.get((hand, pitch_class), ())
+        return (*first, *fingers[len(first) :])
+    return fingers
 
 
 def arpeggio_fingers(
     intervals: Sequence[int], pitch_class: int, *, octaves: int, hand: Hand
 ) -> tuple[int, ...] | None:
-    """Return fingers from the bottom up, 3 x octaves + 1 of them; None for a chord without a table."""
-    table = ARPEGGIOS.get(tuple(sorted({i % 12 for i in intervals})))
-    return None if table is None else _over(table[hand][pitch_class], octaves=octaves, hand=hand)
+    """Return fingers from the bottom up for each note of a chord over so many octaves and the last root; None for what is
+    neither a triad nor a chord of the seventh.
+    """
+    inside = tuple(sorted({i % 12 for i in intervals}))
+    if inside in SEVENTHS:
+        return grouped_fingers(inside, pitch_class, octaves=octaves, hand=hand)
+    return _triads(inside, pitch_class, octaves=octaves, hand=hand) if inside in TRIADS else None
 
 
-def _over(pattern: str, *, octaves: int, hand: Hand) -> tuple[int, ...]:
-    """A pattern of one octave over several. A root in the middle has the finger that goes on: where the pattern begins
-    and ends otherwise, that is the right hand's first or the left hand's last."""
-    inner = pattern[0] if hand is Hand.RIGHT else pattern[-1]
-    if pattern == _TURNED_RIGHT:
-        inner = pattern[-1]
-    middle = inner + pattern[1:-1]
-    if pattern == _RAISED:
-        # Its thumb comes before the tonic: the second octave goes on with the second and third finger.
-        middle = "2312341"
-    written = pattern[:-1] + middle * (octaves - 1) + pattern[-1]
-    return tuple(int(finger) for finger in written)
+def _triads(inside: tuple[int, ...], pitch_class: int, *, octaves: int, hand: Hand) -> tuple[int, ...]:
+    """One octave over several: a root in the middle has the finger that goes on."""
+    first, *between, last = triad_fingers(inside, pitch_class, hand=hand)
+    goes_on = min(first, last)
+    if hand is Hand.RIGHT and first == 2:
+        goes_on = last
+    return (first, *between, *((goes_on, *between) * (octaves - 1)), last)
 
 
 def five_finger(degree: int, *, hand: Hand) -> int:
     """Return the number of the finger, 1 to 5, on a note of a five-finger position. `degree` is 1 at the bottom."""
     return degree if hand is Hand.RIGHT else 6 - degree
+
+
+def position_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
+    """Return the fingers of a line that lies under five fingers, from the thumb to the fifth; None for a line that is
+    wider, or so narrow that it leaves the position open."""
+    bottom, top = min(pitches, default=0), max(pitches, default=0)
+    keys = {
+        finger: {p for p in pitches if KEY_OF_POSITION.get(p - bottom) == finger}
+        for finger in range(1, FINGERS + 1)
+    }
+    if top - bottom not in (FIFTH, FIFTH + 1) or any(len(under) > 1 for under in keys.values()):
+        return None
+    return tuple(five_finger(KEY_OF_POSITION[p - bottom], hand=hand) for p in pitches)
 
 
 def chord_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
@@ -126,19 +97,38 @@ def chord_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | No
     cluster = _cluster_fingers(pitches, hand=hand)
     if cluster is not None:
         return cluster
+    if len(pitches) == 2:
+        outer = OUTER_OF_TWO.get(pitches[1] - pitches[0], FINGERS)
+        return (1, outer) if hand is Hand.RIGHT else (outer, 1)
     by_shape = CHORDS[hand].get(len(pitches))
     if by_shape is None:
         return None
     lower, upper = pitches[1] - pitches[0], pitches[-1] - pitches[-2]
+    if len(pitches) == 4 and pitches[-1] - pitches[0] == OCTAVE:
+        return _octave_chord_fingers(pitches, hand=hand)
     if len(pitches) == 3 and hand is Hand.RIGHT and upper >= 5 > lower:
-        by_shape = "125"
-    elif len(pitches) == 3 and hand is Hand.LEFT and lower >= 5 > upper:
-        by_shape = "521"
-    elif len(pitches) == 4 and hand is Hand.RIGHT and upper <= 2:
-        by_shape = "1245"
-    elif len(pitches) == 4 and hand is Hand.LEFT and lower <= 2:
-        by_shape = "5421"
-    return tuple(int(finger) for finger in by_shape)
+        return (1, 2, 5)
+    if len(pitches) == 3 and hand is Hand.LEFT and lower >= 5 > upper:
+        return (5, 2, 1)
+    if len(pitches) == 4 and hand is Hand.RIGHT and upper <= 2:
+        return (1, 2, 4, 5)
+    if len(pitches) == 4 and hand is Hand.LEFT and lower <= 2:
+        return (5, 4, 2, 1)
+    return by_shape
+
+
+def _octave_chord_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...]:
+    """A triad with its lowest note doubled."""
+    lower, upper = pitches[1] - pitches[0], pitches[-1] - pitches[-2]
+    is_root = lower <= 4 and upper >= 5
+    if hand is Hand.RIGHT:
+        return (1, 2, 3, 5) if is_root else (1, 2, 4, 5)
+    if is_root:
+        first, second, third, _ = triad_fingers(
+            [p - pitches[0] for p in pitches[:3]], pitches[0] % 12, hand=hand
+        )
+        return (first, second, third, 1) if first == FINGERS else (5, 4, 2, 1)
+    return (5, 3, 2, 1) if lower >= 5 else (5, 4, 2, 1)
 
 
 def _cluster_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
@@ -178,8 +168,8 @@ MIN_FIGURE = 4
 
 
 def figures(pitches: Sequence[int], *, hand: Hand) -> list[tuple[range, tuple[int, ...] | None]]:
-    """Divide a line into scales and arpeggios, each with its fingers by the tables, and into what lies between
-    them (None).
+    """Divide a line into scales, arpeggios and broken chords, each with its fingers, and into what lies between them
+    (None).
 
     Every note is in one stretch. From the left the longest figure is taken; one that begins on the last note of the
     figure before it shares that note, which keeps its finger there.
@@ -205,11 +195,59 @@ def figures(pitches: Sequence[int], *, hand: Hand) -> list[tuple[range, tuple[in
 
 
 def _longest_figure(pitches: Sequence[int], start: int, hand: Hand) -> tuple[int, ...]:
-    """Return the fingers of the longest scale or arpeggio that begins at a note; none where there is no figure."""
+    """Return the fingers of the longest figure that begins at a note; none where there is none."""
+    known: tuple[int, ...] | None = None
     for stop in range(_turns(pitches, start), start + MIN_FIGURE - 1, -1):
         known = known_fingers(pitches[start:stop], hand=hand)
         if known is not None:
-            return known
+            break
+    return max(known or (), _broken_chords(pitches, start, hand), key=len)
+
+
+Cell = Callable[[Sequence[int]], bool]
+
+
+def _is_alberti(cell: Sequence[int]) -> bool:
+    low, high, middle, again = cell
+    return low < middle < high == again
+
+
+def _is_up_and_down(cell: Sequence[int]) -> bool:
+    low, middle, high, again = cell
+    return low + TONE < middle == again and middle + TONE < high
+
+
+def _is_rising(cell: Sequence[int]) -> bool:
+    low, middle, high = cell
+    return low + TONE < middle and middle + TONE < high
+
+
+def _is_octave(cell: Sequence[int]) -> bool:
+    return all(low + TONE < high for low, high in pairwise(cell)) and cell[-1] - cell[0] == OCTAVE
+
+
+BROKEN: tuple[tuple[int, Cell], ...] = (
+    (4, _is_octave),
+    (4, _is_alberti),
+    (4, _is_up_and_down),
+    (3, _is_rising),
+)
+"""How broken chords go, each with its number of notes."""
+
+
+def _broken_chords(pitches: Sequence[int], start: int, hand: Hand) -> tuple[int, ...]:
+    """Return the fingers of chords broken in one way from a note on, two of them at least, each in its own position."""
+    for size, is_cell in BROKEN:
+        fingers: list[int] = []
+        for at in range(start, len(pitches) - size + 1, size):
+            cell = pitches[at : at + size]
+            keys = sorted(set(cell))
+            if not is_cell(cell) or keys[-1] - keys[0] > OCTAVE:
+                break
+            held = dict(zip(keys, chord_fingers(keys, hand=hand) or (), strict=True))
+            fingers += (held[key] for key in cell)
+        if len(fingers) >= 2 * size:
+            return tuple(fingers)
     return ()
 
 
@@ -237,10 +275,11 @@ def _fingers_of(
     ):
         return None
     pitch_class = bottom % 12
-    if inside in ARPEGGIOS:
-        return arpeggio_fingers(inside, pitch_class, octaves=octaves, hand=hand)
-    for mode in SCALES:
-        # The melodic minor comes down as the natural one, which stands before it in the table.
+    chord = arpeggio_fingers(inside, pitch_class, octaves=octaves, hand=hand)
+    if chord is not None:
+        return chord
+    for mode in Mode:
+        # The melodic minor comes down as the natural one, which stands before it among the modes.
         if STEPS[mode] == inside:
             return scale_fingers(mode, pitch_class, octaves=octaves, hand=hand, is_down=is_down)
     return None

@@ -10,12 +10,14 @@ from ear.notes.chord_names import tone_places
 from ear.notes.meter import MeterChange
 from ear.patterns.fingering import arpeggio_fingers, scale_fingers
 from ear.patterns.fingering import five_finger as finger_of_degree
-from ear.patterns.modes import Mode, Tonic, key_fifths, pitches, pitches_down, scale_names
+from ear.patterns.grouped_fingers import fingers_of_thirds
+from ear.patterns.modes import SEVEN, STEPS, Mode, Tonic, key_fifths, pitches, pitches_down, scale_names
 from ear.units import MAX_PITCH, TICKS_PER_QUARTER
 
 VELOCITY = 80
 FIRST_BEAT_MORE = 10
 MAX_OCTAVES = 4
+THIRD = 3
 COMMON = Meter(numerator=4, denominator=4)
 FAR_FROM_KEY = 8
 """Fifths from a key's place past which a root is written enharmonically."""
@@ -29,6 +31,7 @@ class LineDirection(StrEnum):
     UP = "up"
     DOWN = "down"
     BOTH = "up and down"
+    DOWN_FIRST = "down and up"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,26 +100,28 @@ def in_line(moments: Sequence[Sequence[Struck]], *, fifths: int, shape: LineShap
     )
 
 
-def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN) -> Part:
-    """Return a part with a scale. Major and minor scales have their fingers. Raises ValueOutOfRange."""
+def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN, *, from_degree: int = 1) -> Part:
+    """Return a part with a scale and its fingers.
+
+    From another degree than the first it is as long, with the fingers that these keys have in the scale. Raises
+    ValueOutOfRange.
+    """
     bottom = lowest(tonic, octave=shape.octave)
-    _check_octaves(bottom, shape.octaves)
-    up = pitches(bottom, mode, octaves=shape.octaves)
-    down = pitches_down(bottom, mode, octaves=shape.octaves)
+    octaves = shape.octaves + (from_degree > 1)
+    _check_octaves(bottom, octaves)
+    first, last = from_degree - 1, from_degree + (len(pitches(bottom, mode, octaves=1)) - 1) * shape.octaves
+    up = pitches(bottom, mode, octaves=octaves)[first:last]
+    down = pitches_down(bottom, mode, octaves=octaves)[::-1][first:last][::-1]
     fingers, fingers_down = (
-        scale_fingers(mode, tonic.pitch_class, octaves=shape.octaves, hand=shape.hand, is_down=is_down)
-        or (None,) * len(up)
+        scale_fingers(mode, tonic.pitch_class, octaves=octaves, hand=shape.hand, is_down=is_down)[first:last]
         for is_down in (False, True)
     )
     names, names_down = (scale_names(tonic, mode, is_down=way) for way in (False, True))
-    rising = [[(p, f, names[p % 12])] for p, f in zip(up, fingers, strict=True)]
-    falling = [[(p, f, names_down[p % 12])] for p, f in zip(down, fingers_down[::-1], strict=True)]
-    line = {
-        LineDirection.UP: rising,
-        LineDirection.DOWN: falling,
-        LineDirection.BOTH: [*rising[:-1], *falling],
-    }[shape.way]
-    return in_line(line, fifths=key_fifths(tonic, mode), shape=shape)
+    rising: list[list[Struck]] = [[(p, f, names[p % 12])] for p, f in zip(up, fingers, strict=True)]
+    falling: list[list[Struck]] = [
+        [(p, f, names_down[p % 12])] for p, f in zip(down, fingers_down[::-1], strict=True)
+    ]
+    return in_line(_going(rising, falling, shape.way), fifths=key_fifths(tonic, mode), shape=shape)
 
 
 def arpeggio(tonic: Tonic, degrees: Sequence[int], *, fifths: int, shape: LineShape = PLAIN) -> Part:
@@ -130,17 +135,14 @@ def arpeggio(tonic: Tonic, degrees: Sequence[int], *, fifths: int, shape: LineSh
     up = [bottom + 12 * o + step for o in range(shape.octaves) for step in inside]
     up.append(bottom + 12 * shape.octaves)
     fingers = arpeggio_fingers(degrees, tonic.pitch_class, octaves=shape.octaves, hand=shape.hand)
-    rising = list(zip(up, fingers or (None,) * len(up), strict=True))
-    line = {
-        LineDirection.UP: rising,
-        LineDirection.DOWN: rising[::-1],
-        LineDirection.BOTH: [*rising, *rising[-2::-1]],
-    }[shape.way]
     root = tonic.major_fifths
     if abs(root - fifths) > FAR_FROM_KEY:
         root -= 12 if root > fifths else -12
     names = {7 * (root + place) % 12: root + place for place in tone_places(degrees)}
-    return in_line([[(p, f, names[p % 12])] for p, f in line], fifths=fifths, shape=shape)
+    rising: list[list[Struck]] = [
+        [(p, f, names[p % 12])] for p, f in zip(up, fingers or (None,) * len(up), strict=True)
+    ]
+    return in_line(_going(rising, rising[::-1], shape.way), fifths=fifths, shape=shape)
 
 
 def five_finger(
@@ -155,7 +157,7 @@ def five_finger(
     Degrees are 1 to 5. Raises ValueOutOfRange.
     """
     if not degrees or not all(1 <= degree <= 5 for degree in degrees):
-        raise ValueOutOfRange("degree_outside_five_fingers")
+        raise ValueOutOfRange("degree_outside_five_fingers", field="degrees")
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, 1)
     notes = pitches(bottom, mode, octaves=1)
@@ -170,9 +172,9 @@ def five_finger(
 def intervals(
     tonic: Tonic, mode: Mode, shape: LineShape = PLAIN, *, size: int, together: bool = False
 ) -> Part:
-    """Return a part with intervals of one size (2 to 8) on each degree of a scale, going up, with both notes in
-    turn or together.
+    """Return a part with intervals of one size (2 to 8) on each degree of a scale, with both notes in turn or together.
 
+    In turn, the lower note comes first going up, the upper one going down. Thirds on seven degrees have their fingers.
     Raises ValueOutOfRange.
     """
     if not 2 <= size <= 8:
@@ -181,8 +183,23 @@ def intervals(
     _check_octaves(bottom, shape.octaves + 1)
     notes = pitches(bottom, mode, octaves=shape.octaves + 1)
     names = scale_names(tonic, mode)
-    moments: list[list[Struck]] = []
-    for k in range(len(pitches(bottom, mode, octaves=shape.octaves))):
-        pair: list[Struck] = [(p, None, names[p % 12]) for p in (notes[k], notes[k + size - 1])]
-        moments += [pair] if together else [[note] for note in pair]
+    steps, count = STEPS[mode], len(pitches(bottom, mode, octaves=shape.octaves))
+    fingers: Sequence[tuple[int | None, int | None]] = [(None, None)] * count
+    if size == THIRD and len(steps) == SEVEN:
+        fingers = fingers_of_thirds(steps, tonic.pitch_class, octaves=shape.octaves, hand=shape.hand)
+    rising: list[list[Struck]] = []
+    for k, held in enumerate(fingers):
+        keys = (notes[k], notes[k + size - 1])
+        rising.append([(p, f, names[p % 12]) for p, f in zip(keys, held, strict=True)])
+    pairs = _going(rising, [pair[::-1] for pair in rising[::-1]], shape.way)
+    moments = pairs if together else [[note] for pair in pairs for note in pair]
     return in_line(moments, fifths=key_fifths(tonic, mode), shape=shape)
+
+
+def _going(rising: list[list[Struck]], falling: list[list[Struck]], way: LineDirection) -> list[list[Struck]]:
+    return {
+        LineDirection.UP: rising,
+        LineDirection.DOWN: falling,
+        LineDirection.BOTH: [*rising[:-1], *falling],
+        LineDirection.DOWN_FIRST: [*falling[:-1], *rising],
+    }[way]

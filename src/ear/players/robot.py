@@ -198,16 +198,16 @@ class _Performer:
 
     def _passages(self) -> list[tuple[int, int, float]]:
         """(first bar, bar after the last, shift in seconds), in the order they are played."""
-        end = len(self.part.bars) + 1
+        end = self.part.last_bar + 1
         if self.habits.stop_after_bar is not None:
             end = min(end, self.habits.stop_after_bar + 1)
-        passages, at, shift = [], 1, 0.0
+        passages, at, shift = [], self.part.first_bar, 0.0
         for jump in sorted(self.habits.jumps, key=lambda j: j.bar):
             if not at <= jump.bar < end:
                 continue
             passages.append((at, jump.bar, shift))
             here = self.part.meters.bar(jump.bar).start_tick
-            at = max(1, jump.bar - jump.back_bars) + jump.skip_bars
+            at = max(self.part.first_bar, jump.bar - jump.back_bars) + jump.skip_bars
             there = self.part.meters.bar(at).start_tick
             second_at = self.part.tempos.second_at
             shift += jump.quarters * 60.0 / self.part.tempos.bpm_at(here) + second_at(here) - second_at(there)
@@ -229,7 +229,7 @@ class _Performer:
         self.asynchrony_ms = (1.0 - CORRECTION) * self.asynchrony_ms + random.gauss(0.0, clock)
         tick = moment[0][1].onset_tick
         bar = self.part.meters.bar_at(tick)
-        bars_in = bar.number - 1 + (tick - bar.start_tick) / bar.meter.bar_ticks
+        bars_in = bar.number - self.part.first_bar + (tick - bar.start_tick) / bar.meter.bar_ticks
         common_ms = self.asynchrony_ms + habits.lead_ms + habits.latency_ms
         common_ms += habits.drift_ms_per_bar * (bars_in - len(self.part.bars) / 2)
         common_ms += sum(ms for place, ms in habits.late_places if place == tick - bar.start_tick)

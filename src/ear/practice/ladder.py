@@ -44,7 +44,7 @@ class Rung:
     def __post_init__(self) -> None:
         if not self.name or len(self.name) > MAX_NAME_LENGTH:
             raise ValueOutOfRange("rung_name_length", name_most=MAX_NAME_LENGTH)
-        if not 1 <= self.first_bar <= self.last_bar:
+        if not 0 <= self.first_bar <= self.last_bar:
             raise ValueOutOfRange("rung_ends_before_start")
         if not MIN_TEMPO <= self.tempo_percent <= MAX_TEMPO:
             raise ValueOutOfRange("rung_tempo_out_of_range", tempo_least=MIN_TEMPO, tempo_most=MAX_TEMPO)
@@ -72,14 +72,14 @@ class Rung:
         Raises ValueOutOfRange for bars that the part has not.
         """
         notes = [whole.notes[i] for i in self.notes_of(whole, kit=kit)]
-        bars = len(whole.bars)
+        bars = whole.last_bar
         if self.last_bar > bars:
             raise ValueOutOfRange("bar_outside_part", count=bars)
-        part = replace(whole.with_notes(notes), cues=(), least_bars=bars)
+        part = replace(whole.with_notes(notes), cues=(), least_bars=len(whole.bars))
         if self.last_bar < bars:
             part = delete_bars(part, first=self.last_bar + 1, last=bars).part
-        if self.first_bar > 1:
-            part = delete_bars(part, first=1, last=self.first_bar - 1).part
+        if self.first_bar > whole.first_bar:
+            part = delete_bars(part, first=whole.first_bar, last=self.first_bar - 1).part
         return part.at_tempo(part.tempos.first_bpm * self.tempo_percent / 100)
 
     def to_json(self) -> dict[str, object]:
@@ -142,7 +142,7 @@ class Ladder:
             raise FormatError(expected=term("a ladder"), actual=f"{data!r:.40}")
         try:
             rungs = [Rung.from_json(row) for row in data]
-            bars = len(part.bars) if part is not None else None
+            bars = part.last_bar if part is not None else None
             return cls(rungs=tuple(r for r in rungs if bars is None or r.last_bar <= bars))
         except EarError as problem:
             raise FormatError(expected=term("a ladder"), actual=f"{problem}") from problem

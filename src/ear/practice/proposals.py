@@ -3,9 +3,11 @@
 from collections.abc import Iterable, Sequence
 from itertools import groupby, pairwise
 
+import numpy as np
+
 from ear.editing.picking import pick
 from ear.editing.sections import stretches
-from ear.labels.chord_cards import chord_names
+from ear.labels.chord_cards import MIN_NOTES, chord_names
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.practice.ladder import MAX_NAME_LENGTH, MAX_RUNGS, Ladder, Rung
 from ear.text import gettext_noop, ngettext_lazy
@@ -26,18 +28,20 @@ HANDS = {Hand.RIGHT: gettext_noop("{phrase}, right hand"), Hand.LEFT: gettext_no
 TOGETHER = gettext_noop("{phrase}, together")
 
 
-def propose_ladder(part: Part, *, kit: KitMap = STANDARD_KIT, reader: Reader = ENGLISH) -> Ladder:
+def propose_ladder(
+    part: Part, *, by_moves: bool = True, kit: KitMap = STANDARD_KIT, reader: Reader = ENGLISH
+) -> Ladder:
     """Return the ladder that a teacher would make for a part, with rungs named for `reader`.
 
-    Chords: each alone, each change, then the whole. Drums: each move of the first bar, the moves one after
-    the other, lane by lane, the whole, then faster. Other keyboard parts: hands separately, phrase by phrase,
+    Chords: each alone, each change, then the whole. Drums: each move of the first bar and the moves one after
+    the other (if `by_moves`, and if more than one lane is struck there), lane by lane, the whole, then faster. Other keyboard parts: hands separately, phrase by phrase,
     together slowly, the whole, then faster. A part without notes has an empty ladder.
     """
     if not part.notes:
         return Ladder()
     if part.instrument.has_lanes:
-        rungs = _drum_rungs(part, kit, reader)
-    elif len(part.chords) >= 2 or _is_chordal(part):
+        rungs = [*(_move_rungs(part, kit, reader) if by_moves else ()), *_drum_rungs(part, kit, reader)]
+    elif _is_chordal(part):
         rungs = _chord_rungs(part, reader)
     else:
         rungs = _melody_rungs(part, reader)
@@ -45,12 +49,20 @@ def propose_ladder(part: Part, *, kit: KitMap = STANDARD_KIT, reader: Reader = E
 
 
 def _is_chordal(part: Part) -> bool:
-    names = chord_names(part)
-    return len(names) >= 2 and len(names) * 2 >= len({n.onset_tick for n in part.notes})
+    """Two chords or more, and half of what is struck strikes three keys at once: not a tune under chord names."""
+    _ticks, struck_at_once = np.unique(part.onset_ticks, return_counts=True)
+    return len(chord_names(part)) >= 2 and 2 * int((struck_at_once >= MIN_NOTES).sum()) >= len(struck_at_once)
 
 
 def _whole(part: Part, name: str, tempo: int) -> Rung:
-    return Rung(name=name, first_bar=1, last_bar=len(part.bars), tempo_percent=tempo, loops=3, needed_loops=1)
+    return Rung(
+        name=name,
+        first_bar=part.first_bar,
+        last_bar=part.last_bar,
+        tempo_percent=tempo,
+        loops=3,
+        needed_loops=1,
+    )
 
 
 def _chord_rungs(part: Part, reader: Reader) -> list[Rung]:
@@ -84,10 +96,12 @@ def _name_moves(first: int, last: int, reader: Reader) -> str:
     return reader.say(MOVES, {"first": first, "last": last, "count": last - first + 1})
 
 
-def _drum_rungs(part: Part, kit: KitMap, reader: Reader) -> list[Rung]:
-    """Moves of the first bar one on another, then the lanes, then the whole."""
+def _move_rungs(part: Part, kit: KitMap, reader: Reader) -> list[Rung]:
+    """Moves of the first bar, each alone, then one on another. A single lane has none: there each is like the last."""
     first = [n for i, n in enumerate(part.notes) if part.bar_of_note[i] == part.bar_of_note[0]]
     bar = int(part.bar_of_note[0])
+    if len({kit.fold(n.pitch) for n in first}) == 1:
+        return []
     moves = [
         " + ".join(dict.fromkeys(reader.gettext(kit.lane(n.pitch).name) for n in struck))
         for _, struck in groupby(first, key=lambda n: n.onset_tick)
@@ -106,14 +120,20 @@ def _drum_rungs(part: Part, kit: KitMap, reader: Reader) -> list[Rung]:
         Rung(name=_name_moves(1, b, reader), first_bar=bar, last_bar=bar, moves=(1, b), tempo_percent=SLOW)
         for _, b in spans[1:]
     ]
+    return rungs
+
+
+def _drum_rungs(part: Part, kit: KitMap, reader: Reader) -> list[Rung]:
+    """The lanes one on another, then the whole."""
+    rungs: list[Rung] = []
     lanes = _lanes_by_use(part, kit)
     feet_and_snare = [lane for lane in lanes if lane in ("kick", "snare")]
-    last = len(part.bars)
+    last = part.last_bar
     if len(lanes) > len(feet_and_snare) > 1:
         rungs.append(
             Rung(
                 name=reader.say(KICK_AND_SNARE, {}),
-                first_bar=1,
+                first_bar=part.first_bar,
                 last_bar=last,
                 lanes=tuple(feet_and_snare),
                 tempo_percent=MIDDLE,
@@ -122,7 +142,7 @@ def _drum_rungs(part: Part, kit: KitMap, reader: Reader) -> list[Rung]:
         rungs += [
             Rung(
                 name=reader.say(WITH_LANE, {"lane": reader.gettext(lane)}),
-                first_bar=1,
+                first_bar=part.first_bar,
                 last_bar=last,
                 lanes=(*feet_and_snare, lane),
                 tempo_percent=MIDDLE,
@@ -199,7 +219,10 @@ def _inside(part: Part, first: int, last: int) -> Iterable[Note]:
 
 def _phrases(part: Part) -> Sequence[tuple[int, int]]:
     """Sections where the part has them, else four bars at a time; stretches without notes are left out."""
-    bars = len(part.bars)
-    starts = [s.bar for s in part.sections] or list(range(1, bars + 1, PHRASE_BARS))
+    bars = part.last_bar
+    starts = [s.bar for s in part.sections] or [
+        part.first_bar,
+        *range(1 + PHRASE_BARS, bars + 1, PHRASE_BARS),
+    ]
     spans = zip(starts, [*(s - 1 for s in starts[1:]), bars], strict=True)
     return [(first, last) for first, last in spans if any(True for _ in _inside(part, first, last))]

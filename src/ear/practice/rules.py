@@ -7,7 +7,7 @@ from typing import Any
 
 from ear.errors import FormatError, ValueOutOfRange
 from ear.notes import Part
-from ear.notes.note import MAX_FIFTHS
+from ear.notes.part import MAX_FIFTHS
 from ear.plain import from_plain, to_plain
 from ear.practice.showing import PERCENTS, ToShow
 from ear.text import term

@@ -212,7 +212,7 @@ def _repeated(raw: Part, copy: Part) -> tuple[int, ...]:
     numbers = []
     for bar in copy.bars:
         notes = _bar_notes(copy, bar.number)
-        before = as_played[bar.number - 1] if bar.number <= len(as_played) else frozenset()
+        before = as_played[bar.number - raw.first_bar] if bar.number <= raw.last_bar else frozenset()
         like = max((len(notes & earlier) for earlier in bars if earlier), default=0)
         if notes and (inserted or notes != before) and like >= max(1.0, SAME_SHARE * len(notes)):
             numbers.append(bar.number)
@@ -221,7 +221,7 @@ def _repeated(raw: Part, copy: Part) -> tuple[int, ...]:
 
 
 def _bar_notes(part: Part, number: int) -> frozenset[tuple[int, ...]]:
-    bar = part.bars[number - 1]
+    bar = part.meters.bar(number)
     return frozenset(
         (n.onset_tick - bar.start_tick, n.pitch, n.length_tick, n.velocity)
         for n in part.notes
@@ -235,7 +235,7 @@ def _without(raw: Part, copy: Part, repeats: tuple[int, ...]) -> tuple[Part, Par
     more = len(copy.bars) - len(raw.bars)
     closed = 0
     for number in reversed(repeats):
-        bar = copy.bars[number - 1]
+        bar = copy.meters.bar(number)
         if closed < more:
             closed += 1
             width = bar.end_tick - bar.start_tick

@@ -8,6 +8,7 @@ from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.units import TICKS_PER_QUARTER
 from ear.words.reader import Reader, decimal, half_up
 
+PICKUP_AND_PLACE = gettext_noop("the pick-up, {place}")
 BAR_AND_PLACE = gettext_noop("bar {bar}, {place}")
 BEATS = {
     Fraction(0): gettext_noop("beat {beat}"),
@@ -34,14 +35,15 @@ QUAVER_OF_BEAT = gettext_noop("quaver {number} of beat {beat}")
 SEMIQUAVER_OF_BEAT = gettext_noop("semiquaver {number} of beat {beat}")
 EIGHTH_OF_BEAT = gettext_noop("eighth note {number} of beat {beat}")
 SIXTEENTH_OF_BEAT = gettext_noop("sixteenth note {number} of beat {beat}")
-DOTTED, TWICE_DOTTED, IN_TRIPLET = (
-    gettext_noop("dotted {value}"),
-    gettext_noop("double-dotted {value}"),
-    gettext_noop("{value} of a triplet"),
-)
+DOTTED, TWICE_DOTTED = gettext_noop("dotted {value}"), gettext_noop("double-dotted {value}")
+IN_TUPLET = {
+    3: gettext_noop("{value} of a triplet"), 5: gettext_noop("{value} of a quintuplet"),
+    6: gettext_noop("{value} of a sextuplet"), 7: gettext_noop("{value} of a septuplet"),
+}  # fmt: skip
 BRITISH_OF_BASE = {
     1: gettext_noop("semibreve"), 2: gettext_noop("minim"), 4: gettext_noop("crotchet"), 8: gettext_noop("quaver"),
     16: gettext_noop("semiquaver"), 32: gettext_noop("demisemiquaver"),
+    64: gettext_noop("hemidemisemiquaver"),
 }  # fmt: skip
 IN_CROTCHETS = gettext_noop("{number} of a crotchet")
 IN_QUARTERS = gettext_noop("{number} of a quarter note")
@@ -75,6 +77,8 @@ def describe_tick(part: Part, tick: int, reader: Reader) -> str:
     place = describe_beat(
         at.beat, round(at.tick), beat_ticks=part.meters.bar_at(tick).meter.beat_ticks, reader=reader
     )
+    if at.bar == part.first_bar == 0:
+        return reader.say(PICKUP_AND_PLACE, {"place": place})
     if at.bar < 1:
         return reader.say(BEFORE_FIRST_BAR, {"count": 1 - at.bar, "place": place})
     return reader.say(BAR_AND_PLACE, {"bar": at.bar, "place": place})
@@ -103,12 +107,12 @@ def describe_value(value: Value, reader: Reader) -> str:
     name = reader.say(Text(singular=reader.conventions.value_name(plain)), {})
     if value.dots:
         name = reader.say(DOTTED if value.dots == 1 else TWICE_DOTTED, {"value": name})
-    return reader.say(IN_TRIPLET, {"value": name}) if value.is_triplet else name
+    return name if value.ratio is None else reader.say(IN_TUPLET[value.ratio.notes], {"value": name})
 
 
 def describe_length(ticks: int, reader: Reader) -> str:
     """Return how long a note is: by its value, if it has exactly one, else “0.42 of a crotchet”."""
-    value = PLAIN_VALUES.get(ticks) or TRIPLET_VALUES.get(ticks)
+    value = PLAIN_VALUES.get(Fraction(ticks)) or TRIPLET_VALUES.get(Fraction(ticks))
     if value is not None:
         return describe_value(value, reader)
     text = IN_QUARTERS if reader.conventions.is_american else IN_CROTCHETS

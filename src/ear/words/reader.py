@@ -54,9 +54,14 @@ def decimal(value: float, digits: int = 3) -> str:
 BARS = ngettext_lazy("bar {first}", "bars {first} to {last}", by="bars")
 
 
+PICKUP, PICKUP_TO = gettext_noop("pick-up"), gettext_noop("pick-up to bar {last}")
+
+
 def describe_bars(bars: tuple[int, int], reader: Reader) -> str:
-    """Return bars, from 1, in words."""
+    """Return bars, by their numbers, in words."""
     first, last = bars
+    if first == 0:
+        return reader.say(PICKUP_TO if last else PICKUP, {"last": last})
     return reader.say(BARS, {"first": first, "last": last, "bars": last - first + 1})
 
 

@@ -12,25 +12,29 @@ from ear.editing.bars import MAX_BARS
 from ear.editing.edited import ALL
 from ear.editing.quantise import suggested_step
 from ear.editing.step_grid import StepGrid, step_grid
-from ear.errors import EarError
+from ear.errors import EarError, ValueOutOfRange
 from ear.labels import PLAIN, Conventions
-from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
-from ear.notes.note import MAX_FIFTHS
-from ear.patterns.beats import BEATS
+from ear.notes import Hand, Kind, MeterChange, MeterMap, Part, TempoMap
+from ear.notes.part import MAX_FIFTHS
+from ear.patterns.accompaniments import CADENCES, ChordFigure, accompaniment
 from ear.patterns.chords import ROMAN, Chord, Key, Voicing, chord_sequence, read_sequence
+from ear.patterns.grooves import FAMILIES, GrooveFeel, groove, ostinato_of
 from ear.patterns.lines import VELOCITY, LineDirection, LineShape, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import Mode, Tonic, key_name
+from ear.patterns.rudiments import RUDIMENTS, rudiment
+from ear.patterns.two_hands import APART, TwoHands, in_two_hands, scale_in_two_hands
 from ear.units import MAX_BPM, MIN_BPM
 from oido.bench.tools.base import HAND_CHOICES, name_values, value_field
 from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem
-from oido.exercises.forms.fields import METERS
+from oido.exercises.forms.fields import METERS, read_meter
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise
 
 MAX_EMPTY_BARS = 64
 GRID_BARS = 2
 COUNT_IN, BEGINNERS_COUNT_IN = 1, 2
+UP_AND_DOWN = "1 2 3 4 5 4 3 2 1"
 BEGINNERS_LEVEL = next(iter(LEVELS))
 
 WAYS = (
@@ -41,7 +45,8 @@ WAYS = (
     ("arpeggio", _("an arpeggio")),
     ("intervals", _("intervals")),
     ("chords", _("a chord sequence")),
-    ("beat", _("a beat")),
+    ("groove", _("a drum groove")),
+    ("rudiment", _("a rudiment")),
 )
 
 
@@ -50,6 +55,26 @@ def usual_count_in(level: str) -> int:
     return BEGINNERS_COUNT_IN if level == BEGINNERS_LEVEL else COUNT_IN
 
 
+MAX_VARIATIONS = max(len(family.bars) for family in FAMILIES.values())
+
+
+def _numbers(text: str, *, most: int) -> list[int]:
+    """Return the bar numbers that a text lists. Raises ValueOutOfRange for anything else."""
+    words = text.replace(",", " ").split()
+    if not all(word.isdecimal() and 1 <= int(word) <= most for word in words):
+        raise ValueOutOfRange("bar_outside_part", field="fill_bars", count=most)
+    return [int(word) for word in words]
+
+
+def _degrees(text: str) -> list[int]:
+    """Return the degrees that a text lists. Raises ValueOutOfRange for anything else."""
+    words = (text or UP_AND_DOWN).replace(",", " ").split()
+    if not all(word.isdecimal() for word in words):
+        raise ValueOutOfRange("degrees_unreadable", field="degrees")
+    return [int(word) for word in words]
+
+
+LINES = ("fingers", "scale", "arpeggio", "intervals")
 EMPTY = {"empty": Kind.KEYBOARD, "empty-drums": Kind.DRUMS}
 
 
@@ -59,7 +84,7 @@ class BeginForm(ModelForm[Exercise]):
     way = forms.ChoiceField(label=_("Start from"), choices=WAYS, widget=forms.RadioSelect)
     meter = forms.ChoiceField(label=_("Time signature"), choices=[(m, m) for m in METERS])
     bars = forms.IntegerField(
-        label=_("Bars of an empty page or a beat"), min_value=1, max_value=MAX_EMPTY_BARS, initial=4
+        label=pgettext_lazy("label", "Bars"), min_value=1, max_value=MAX_EMPTY_BARS, initial=4
     )
     key = forms.ChoiceField(
         label=pgettext_lazy("label", "Key"), initial="0", required=False, choices=[
@@ -82,7 +107,7 @@ class BeginForm(ModelForm[Exercise]):
     together = forms.BooleanField(label=_("both notes at once"), required=False)
     going = forms.ChoiceField(
         label=_("Direction"), initial=LineDirection.BOTH.value,
-        choices=((LineDirection.UP.value, pgettext_lazy("choice", "up")), (LineDirection.DOWN.value, pgettext_lazy("choice", "down")), (LineDirection.BOTH.value, _("up and down"))),
+        choices=((LineDirection.UP.value, pgettext_lazy("choice", "up")), (LineDirection.DOWN.value, pgettext_lazy("choice", "down")), (LineDirection.BOTH.value, _("up and down")), (LineDirection.DOWN_FIRST.value, _("down and up"))),
     )  # fmt: skip
     voicing = forms.ChoiceField(
         label=_("Positions"), initial=Voicing.SMOOTH.value,
@@ -90,7 +115,32 @@ class BeginForm(ModelForm[Exercise]):
     )  # fmt: skip
     octaves = forms.IntegerField(label=_("Octaves"), min_value=1, max_value=4, initial=1)
     value = value_field(_("Note value"))
-    hand = forms.ChoiceField(label=pgettext_lazy("label", "Hand"), choices=HAND_CHOICES)
+    hand = forms.ChoiceField(
+        label=pgettext_lazy("label", "Hand"),
+        choices=(
+            *HAND_CHOICES,
+            (TwoHands.OCTAVES.value, _("both, in octaves")), (TwoHands.CONTRARY.value, _("both, in contrary motion")),
+            (TwoHands.THIRDS.value, _("both, a third apart")), (TwoHands.SIXTHS.value, _("both, a sixth apart")),
+            (TwoHands.TENTHS.value, _("both, a tenth apart")),
+        ),
+    )  # fmt: skip
+    figure = forms.ChoiceField(
+        label=_("Played as"), required=False,
+        choices=(
+            ("", _("chords in the right hand, bass in the left")),
+            (ChordFigure.ALBERTI.value, _("Alberti bass, left hand")), (ChordFigure.BROKEN.value, _("broken chords, left hand")),
+            (ChordFigure.WALTZ.value, _("bass and chords in turn, left hand")), (ChordFigure.WALKING.value, _("walking bass, left hand")),
+            (ChordFigure.COMPING.value, _("comping, right hand over a bass")),
+        ),
+    )  # fmt: skip
+    cadence = forms.ChoiceField(
+        label=_("Or a cadence in the key above"), required=False,
+        choices=(
+            ("", pgettext_lazy("choice", "none")), ("perfect", _("perfect: I IV V7 I")), ("plagal", _("plagal: I vi IV I")),
+            ("imperfect", _("imperfect: I ii IV V")), ("interrupted", _("interrupted: I IV V7 vi")),
+            ("two-five-one", _("two-five-one: ii7 V7 I")),
+        ),
+    )  # fmt: skip
     chords = forms.CharField(
         label=_("Chords"), required=False, max_length=2000, initial="C | Am | F | G7",
         help_text=_(
@@ -102,10 +152,47 @@ class BeginForm(ModelForm[Exercise]):
         label=_("Rhythm of each chord"), initial="x", max_length=32, required=False,
         help_text=_("x strikes, - holds on, . rests: xxxx is four strokes"),
     )  # fmt: skip
-    beat = forms.ChoiceField(label=_("Beat"), choices=[(beat.name, _(beat.name)) for beat in BEATS])
+    feel = forms.ChoiceField(
+        label=_("Groove"), required=False, choices=[(feel.value, _(feel.value)) for feel in GrooveFeel]
+    )
+    variation = forms.IntegerField(
+        label=_("Variation, 1 the plainest"), required=False, min_value=1, max_value=MAX_VARIATIONS, initial=1
+    )
+    fill_beats = forms.TypedChoiceField(
+        label=_("Fills"), required=False, coerce=int, initial="0",
+        choices=(("0", pgettext_lazy("choice", "none")), (1, _("one beat long")), (2, _("two beats long")), (4, _("four beats long"))),
+    )  # fmt: skip
+    fill_bars = forms.CharField(
+        label=_("Bars with a fill"),
+        required=False,
+        max_length=60,
+        initial="4",
+        help_text=_("for example 4, 8"),
+    )
+    changing_lane = forms.ChoiceField(
+        label=_("A lane that changes from bar to bar"), required=False,
+        choices=(
+            ("", pgettext_lazy("choice", "none")), ("kick", _("kick")), ("snare", _("snare")), ("hat", _("hi-hat")),
+            ("ride", _("ride")), ("foot hat", _("foot hi-hat")),
+        ),
+    )  # fmt: skip
+    changing_bars = forms.CharField(
+        label=_("Its bars"), required=False, max_length=1000,
+        help_text=_(
+            "One sign for each step, | between bars: X....... | ..X.x... Leave empty for one stroke that comes a step later "
+            "in each bar."
+        ),
+    )  # fmt: skip
+    degrees = forms.CharField(
+        label=_("Degrees"), required=False, max_length=400, initial=UP_AND_DOWN,
+        help_text=_("In the order you want them played: 1 to 5."),
+    )  # fmt: skip
+    rudiment = forms.ChoiceField(
+        label=_("Rudiment"), required=False, choices=[(each.name, _(each.name)) for each in RUDIMENTS]
+    )
     tempo_bpm = forms.DecimalField(
         label=pgettext_lazy("label", "Tempo"), required=False, min_value=int(MIN_BPM), max_value=int(MAX_BPM), decimal_places=2,
-        help_text=_("Crotchets per minute. Leave empty for 90 (keyboard) or 100 (drums)."),
+        help_text=_("Crotchets per minute. Leave empty for the usual tempo."),
     )  # fmt: skip
     count_in_bars = forms.IntegerField(
         label=_("Count-in bars"), required=False, min_value=0, max_value=4,
@@ -132,43 +219,73 @@ class BeginForm(ModelForm[Exercise]):
                 add_problem(self, problem, otherwise=CAUSE.get(cleaned["way"], "way"))
         return cleaned
 
-    def _part(self, c: dict[str, Any]) -> Part:
-        over, under = (int(n) for n in c["meter"].split("/"))
-        meter = Meter(numerator=over, denominator=under)
-        shape = LineShape(
-            octave=4 if c["hand"] == Hand.RIGHT else 3,
-            octaves=c["octaves"], way=LineDirection(c["going"]), value_ticks=c["value"], hand=Hand(c["hand"]), meter=meter,
-        )  # fmt: skip
-        match c["way"]:
-            case "fingers":
-                return five_finger(Tonic.named(c["tonic"]), Mode(c["mode"]), shape)
-            case "scale":
-                return scale(Tonic.named(c["tonic"]), Mode(c["mode"]), shape)
-            case "arpeggio":
+    def _line(self, c: dict[str, Any], shape: LineShape, hands: TwoHands | None) -> Part:
+        """Return a line for one hand, or for both."""
+        tonic, mode = (Tonic.named(c["tonic"]), Mode(c["mode"])) if c["way"] != "arpeggio" else (None, None)
+        if tonic is not None and mode is not None and c["way"] == "scale" and hands is not None:
+            return scale_in_two_hands(tonic, mode, shape, hands=hands)
+        if hands in APART:
+            raise ValueOutOfRange("two_hands_scales_only", field="hand")
+
+        def line(own: LineShape) -> Part:
+            if tonic is None or mode is None:
                 chord = Chord.named(c["chord"])
-                return arpeggio(chord.root, chord.intervals, fifths=chord.key_fifths, shape=shape)
-            case "intervals":
-                return intervals(
-                    Tonic.named(c["tonic"]), Mode(c["mode"]), shape, size=c["size"], together=c["together"]
-                )
+                return arpeggio(chord.root, chord.intervals, fifths=chord.key_fifths, shape=own)
+            if c["way"] == "fingers":
+                return five_finger(tonic, mode, own, degrees=_degrees(c["degrees"]))
+            if c["way"] == "intervals":
+                return intervals(tonic, mode, own, size=c["size"], together=c["together"])
+            return scale(tonic, mode, own)
+
+        return line(shape) if hands is None else in_two_hands(line, shape, hands=hands)
+
+    def _part(self, c: dict[str, Any]) -> Part:
+        meter = read_meter(c["meter"])
+        hands = TwoHands(c["hand"]) if c["hand"] in list(TwoHands) else None
+        shape = LineShape(
+            octave=3 if c["hand"] == Hand.LEFT else 4, octaves=c["octaves"], way=LineDirection(c["going"]),
+            value_ticks=c["value"], hand=Hand.RIGHT if hands else Hand(c["hand"]), meter=meter,
+        )  # fmt: skip
+        if c["way"] in LINES:
+            return self._line(c, shape, hands)
+        match c["way"]:
             case "chords":
                 key = _key(c["key"])
+                typed = CADENCES.get(c["cadence"], c["chords"])
                 is_roman = any(
-                    ROMAN.match(word) for word in c["chords"].replace("|", " ").replace(",", " ").split()
+                    ROMAN.match(word) for word in typed.replace("|", " ").replace(",", " ").split()
                 )
+                if c["figure"]:
+                    bars = [[chord for chord in bar if chord] for bar in read_sequence(typed, key=key)]
+                    return accompaniment(
+                        [bar for bar in bars if bar], ChordFigure(c["figure"]), meter=meter,
+                        fifths=key.fifths if is_roman else None,
+                    )  # fmt: skip
                 return chord_sequence(
-                    read_sequence(c["chords"], key=key),
+                    read_sequence(typed, key=key),
                     voicing=Voicing(c["voicing"]),
                     rhythm=c["rhythm"] or "x",
                     meter=meter,
                     fifths=key.fifths if is_roman else None,
                 )
-            case "beat":
-                return next(b for b in BEATS if b.name == c["beat"]).part(bars=c["bars"])
+            case "groove" if c["changing_lane"]:
+                rows = "".join(c["changing_bars"].split()).split("|") if c["changing_bars"] else ()
+                return ostinato_of(
+                    GrooveFeel(c["feel"] or GrooveFeel.EIGHTHS), c["changing_lane"], variation=c["variation"] or 1,
+                    bars=c["bars"], changing=rows,
+                )  # fmt: skip
+            case "groove":
+                return groove(
+                    GrooveFeel(c["feel"] or GrooveFeel.EIGHTHS), variation=c["variation"] or 1, bars=c["bars"],
+                    fill_bars=_numbers(c["fill_bars"], most=c["bars"]) if c["fill_beats"] else (),
+                    fill_beats=c["fill_beats"] or 1,
+                )  # fmt: skip
+            case "rudiment":
+                return rudiment(c["rudiment"] or RUDIMENTS[0].name).part(bars=c["bars"])
             case way:
                 kind = EMPTY[way]
                 return Part.of(
-                    (), kind=kind, meters=MeterMap.of(over, under),
+                    (), kind=kind, meters=MeterMap([MeterChange(bar=1, meter=meter)]),
                     tempos=TempoMap.of(kind.instrument.bpm), least_bars=c["bars"],
                     fifths=_key(c["key"]).fifths if kind.instrument.has_key else 0,
                 )  # fmt: skip
@@ -197,8 +314,8 @@ def _key(text: str) -> Key:
 class GridForm(forms.Form):
     """Which bars a grid shows, in which steps, and how long and strong new notes are."""
 
-    first_bar = forms.IntegerField(label=_("First bar"), min_value=1, max_value=MAX_BARS)
-    last_bar = forms.IntegerField(label=_("Last bar"), min_value=1, max_value=MAX_BARS)
+    first_bar = forms.IntegerField(label=_("First bar"), min_value=0, max_value=MAX_BARS)
+    last_bar = forms.IntegerField(label=_("Last bar"), min_value=0, max_value=MAX_BARS)
     step = value_field(_("Step"))
     value = value_field(_("Note length"))
     velocity = forms.IntegerField(label=_("Velocity"), min_value=1, max_value=127)
@@ -231,7 +348,7 @@ class GridForm(forms.Form):
             part=part,
             conventions=conventions,
             initial={
-                "first_bar": 1, "last_bar": min(GRID_BARS, len(part.bars)), "step": step, "value": step,
+                "first_bar": part.first_bar, "last_bar": min(GRID_BARS, part.last_bar), "step": step, "value": step,
                 "velocity": VELOCITY, "hand": Hand.RIGHT.value if has_hands or not part.notes else "",
                 "low": max(0, min(pitches) - 2), "high": min(127, max(pitches) + 2),
             },
@@ -244,7 +361,7 @@ class GridForm(forms.Form):
         c = self.cleaned_data
         try:
             return step_grid(
-                self.part, first_bar=c["first_bar"], last_bar=min(c["last_bar"], len(self.part.bars)),
+                self.part, first_bar=c["first_bar"], last_bar=min(c["last_bar"], self.part.last_bar),
                 step_ticks=c["step"], low=c.get("low"), high=c.get("high"),
             )  # fmt: skip
         except EarError as problem:
@@ -254,5 +371,6 @@ class GridForm(forms.Form):
 
 CAUSE = {
     "fingers": "tonic", "scale": "tonic", "intervals": "tonic", "arpeggio": "chord", "chords": "chords",
+    "groove": "variation", "rudiment": "rudiment",
 }  # fmt: skip
 """The field beside which an error of a way is shown."""

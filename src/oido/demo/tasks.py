@@ -5,28 +5,21 @@ from dataclasses import dataclass
 
 from ear.editing.sections import set_section
 from ear.free.exercise import FreeSpec, Pitches
+from ear.library.piece import keys, kit
 from ear.notes import Kind, MeterMap, Part, TempoMap
 from ear.practice.rules import RecordingRules
 from ear.practice.showing import InWords, Skill, ToShow
-from oido.demo.music import GANGPLANK, DemoPiece, drums, keyboard, line
+from oido.demo.music import GANGPLANK, SEMIQUAVER, DemoPiece
 
 BASS = FreeSpec(
     bars=8, grid_ticks=240, pitches=Pitches.CHORDS, chords="Am | F | C | G", least_a_bar=2, most_a_bar=6
 )
-HERON_CALL = "E4 1, G4 1, A4 2 | A4 ½, G4 ½, E4 1, D4 2 | E4 1, G4 1, C5 2 | B4 ½, A4 ½, G4 1, E4 2"
-FIVE_STEPS = """
-C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 ½, E4 ½, D4 ½, F4 ½, E4 ½, G4 ½, F4 ½, D4 ½ |
-C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 4
-"""
-NET = "G4 1, B4 1, D5 1, B4 1 | C5 ½, B4 ½, A4 1, F♯4 1, A4 1 | G4 ½, A4 ½, B4 1, A4 ½, G4 ½, F♯4 1 | G4 4"
-SLIP_TUNE = (
-    "D4 1, F4 1, A4 1, F4 1 | G4 ½, F4 ½, E4 1, C4 1, E4 1 | D4 1, F4 ½, G4 ½, A4 1, C5 1 | A4 2, D4 2"
-)
+HERON_CALL = "R: E4/4 G A/2 | A/8 G E/4 D/2 | E/4 G C5/2 | B4/8 A G/4 C/2"
+FIVE_STEPS = "R: C4/8 D E F G F E D | C E D F E G F D | C D E F G F E D | C/1"
+NET = "R: G4/4 B D5 B4 | C5/8 B4 A/4 F♯ A | G/8 A B/4 A/8 G F♯/4 | G/1"
+SLIP_TUNE = "D4/4 F A F | G/8 F E/4 C E | D F/8 G A/4 C5 | A4/2 D"
 SLIP = set_section(
-    set_section(
-        keyboard(list(line(f"{SLIP_TUNE} | {SLIP_TUNE}", bar_quarters=4, hand=None)), meter=(4, 4), bpm=66, fifths=-1),
-        bar=1, name="Walking",
-    ),
+    set_section(keys(f"R: {SLIP_TUNE} | {SLIP_TUNE}", key="D minor", bpm=66)(), bar=1, name="Walking"),
     bar=5, name="Running", bpm=100.0,
 )  # fmt: skip
 MENDED = {
@@ -57,13 +50,13 @@ TASKS = (
         level="building",
         rules=RecordingRules(least_takes=3, handed_in_takes=3),
         free=BASS,
-        backing=drums(GANGPLANK, meter=(4, 4), bpm=96, step_ticks=120),
+        backing=kit(GANGPLANK, step=SEMIQUAVER, bpm=96, ends_on=())(),
         handed_in=4,
     ),
     DemoTask(
         title="Heron Call",
         instructions="Listen, sing it back, find it on the keys. It starts on E.",
-        part=keyboard(list(line(HERON_CALL, bar_quarters=4, hand=None)), meter=(4, 4), bpm=80, fifths=0),
+        part=keys(HERON_CALL, key="C", bpm=80)(),
         level="building",
         rules=RecordingRules(is_by_ear=True, listen_limit=4, must_listen_first=True),
         handed_in=3,
@@ -71,7 +64,7 @@ TASKS = (
     DemoTask(
         title="Five Steps Alone",
         instructions="No click: set off at a pace that you can keep, and keep it. Every note as long as its neighbours.",
-        part=keyboard(list(line(FIVE_STEPS, bar_quarters=4, hand=None)), meter=(4, 4), bpm=84, fifths=0),
+        part=keys(FIVE_STEPS, key="C", bpm=84)(),
         level="first-steps",
         rules=RecordingRules(has_click=False),
         handed_in=4,
@@ -79,7 +72,7 @@ TASKS = (
     DemoTask(
         title="Mending the Net",
         instructions="Record the tune once, as it comes. Then mend a copy of it, and say what you did and why.",
-        part=keyboard(list(line(NET, bar_quarters=4, hand=None)), meter=(4, 4), bpm=88, fifths=1),
+        part=keys(NET, key="G", bpm=88)(),
         level="building",
         rules=RecordingRules(
             to_show=(
@@ -102,7 +95,7 @@ TASKS = (
     DemoTask(
         title="What the Tide Left",
         instructions="Nothing to play this week: think back over your practice.",
-        part=keyboard(list(line("C4 4", bar_quarters=4, hand=None)), meter=(4, 4), bpm=80, fifths=0),
+        part=keys("R: C4/1", key="C", bpm=80)(),
         level="first-steps",
         rules=RecordingRules(
             has_questions_only=True,

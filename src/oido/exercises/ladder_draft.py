@@ -80,7 +80,7 @@ class LadderDraft:
         """Return the draft with a rung over these bars at the end. Raise PageProblem if there is no room."""
         if len(self.ladder.rungs) == MAX_RUNGS:
             raise PageProblem(_("A ladder has up to %(n)s rungs.") % {"n": MAX_RUNGS})
-        first, last = sorted(min(max(1, bar), len(part.bars)) for bar in (first_bar, last_bar))
+        first, last = sorted(min(max(part.first_bar, bar), part.last_bar) for bar in (first_bar, last_bar))
         name = describe_bars((first, last), PAGES)
         return self.then(*self.ladder.rungs, Rung(name=name, first_bar=first, last_bar=last))
 

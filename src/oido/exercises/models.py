@@ -105,6 +105,8 @@ class Exercise(SchoolRow):
     """Given no more, and out of the way; what was given goes on."""
     deleted_at = models.DateTimeField(null=True)
     """In no list; to be brought back for a while, and to be read for ever by what was recorded with it."""
+    ready_made = models.CharField(max_length=40, blank=True, default="")
+    """The library's name of the piece that it was made from (`ear.library`); copies of it have none."""
     meters = models.CharField(max_length=80, blank=True)
     """By which it is found: the meters of its part, in order, as "4/4 3/4"; with `fifths`, `bars`."""
     fifths = models.SmallIntegerField(null=True)

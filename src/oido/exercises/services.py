@@ -50,6 +50,8 @@ class NewExercise:
     variation_of: TargetPart | None = None
     free: FreeSpec | None = None
     """Of a free exercise, whose part is its page."""
+    ready_made: str = ""
+    """The library's name of the piece, if it is one of those."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,6 +102,7 @@ def create_exercise(teacher: User, new: NewExercise, *, is_begun: bool = False) 
         backing=part_to_json(new.backing) if new.backing is not None else None,
         variation_of=new.variation_of,
         is_begun=is_begun,
+        ready_made=new.ready_made,
         **({} if new.labels is None else {"labels": [kind.value for kind in new.labels]}),
     )
     exercise.part = TargetPart.objects.create(
@@ -296,5 +299,5 @@ def searchable_figures(part: Part) -> dict[str, object]:
     return {
         "meters": " ".join(meters)[:MAX_METERS],
         "fifths": part.fifths if part.instrument.has_key else None,
-        "bars": len(part.bars),
+        "bars": part.last_bar,
     }

@@ -2,7 +2,7 @@ from django.urls import path, re_path
 
 from oido.exercises.exports import BY_FILE
 from oido.exercises.rule_texts import CHOICES
-from oido.exercises.views import free, importing, ladder, library, outputs, pages, practice
+from oido.exercises.views import free, importing, ladder, library, outputs, pages, practice, ready_made
 from oido.jobs.exports import pattern
 
 urlpatterns = [
@@ -12,6 +12,10 @@ urlpatterns = [
     path("<int:pk>/free/", free.change, name="change-free"),
     path("new/", importing.upload, name="new-exercise"),
     path("import/<int:pk>/", importing.import_file, name="import"),
+    path("ready-made/", ready_made.ready_made, name="ready-made"),
+    path("ready-made/add/", ready_made.add, name="add-ready-made"),
+    path("ready-made/<slug:name>/", ready_made.ready_piece, name="ready-piece"),
+    path("ready-made/<slug:name>/notation/", ready_made.ready_notation, name="ready-notation"),
     path("<int:pk>/", pages.exercise, name="exercise"),
     path("<int:pk>/copy/", library.copy, name="copy-exercise"),
     path("<int:pk>/rules/", practice.rules, name="rules"),

@@ -22,7 +22,7 @@ class RemarkForm(ModelForm[Remark]):
     def __init__(self, data: FormData = None, *, part: Part, **kwargs: Any) -> None:
         super().__init__(data, **kwargs)
         self.part = part
-        self.fields["bar"].widget.attrs |= {"min": 1, "max": len(part.bars)}
+        self.fields["bar"].widget.attrs |= {"min": part.first_bar, "max": part.last_bar}
 
     def clean(self) -> dict[str, object]:
         cleaned = super().clean() or {}
@@ -30,8 +30,8 @@ class RemarkForm(ModelForm[Remark]):
         if bar is None and beat is not None:
             self.add_error("bar", _("Enter a bar as well as a beat."))
         if bar is not None:
-            if not 1 <= bar <= len(self.part.bars):
-                self.add_error("bar", _("The part has bars 1 to %(last)s.") % {"last": len(self.part.bars)})
+            if not self.part.first_bar <= bar <= self.part.last_bar:
+                self.add_error("bar", _("The part has bars 1 to %(last)s.") % {"last": self.part.last_bar})
             elif beat is not None and not 1 <= beat <= self.part.meters.bar(bar).meter.beats:
                 most = self.part.meters.bar(bar).meter.beats
                 self.add_error("beat", _("This bar has beats 1 to %(last)s.") % {"last": most})

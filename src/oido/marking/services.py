@@ -110,7 +110,7 @@ def set_for_take(teacher: User, take: Take, settings: TakeSettings, *, shown: st
 def measure_bar(teacher: User, take: Take, bar: int, *, again: bool, shown: str | None = None) -> MarkSheet:
     """Measure one bar of a take once more, by itself, or let it be as it was heard. Raise NoSuchPlace."""
     facts = judged(take).facts
-    if take.part.free is not None or not 1 <= bar <= facts.target.bars:
+    if take.part.free is not None or not take.part.read().first_bar <= bar <= facts.target.bars:
         raise NoSuchPlace
     sheet = _set_now(teacher, take, take.set_for_it.measuring(bar, again=again), Kind.MEASURED, shown)
     remember("said_of_note", actor=teacher, person=take.student)

@@ -1,4 +1,4 @@
-"""The first school of an instance, and what it begins with."""
+"""The first school of an instance."""
 
 from django.db import transaction
 from django.utils import timezone
@@ -6,10 +6,7 @@ from django.utils import timezone
 from oido.access.models import code_hash, new_code
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
-from oido.exercises.models import Exercise
-from oido.exercises.services import create_exercise
 from oido.opening.models import SetupCode
-from oido.opening.starters import starters
 from oido.people.models import Role, School, User
 from oido.people.services import new_member
 
@@ -53,17 +50,3 @@ def set_up(
     code_row.save(update_fields=["used_at"])
     remember("school_set_up", actor=head, school=made)
     return head
-
-
-@transaction.atomic
-def add_starters(teacher: User) -> list[Exercise]:
-    """Add the starter exercises that this teacher lacks.
-
-    They belong to the teacher, who may change and delete them.
-    """
-    if not teacher.is_teacher:
-        raise NotAllowed
-    known = set(
-        Exercise.objects.filter(school=teacher.school_id, owner=teacher).values_list("title", flat=True)
-    )
-    return [create_exercise(teacher, one) for one in starters() if one.title not in known]

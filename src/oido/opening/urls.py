@@ -6,5 +6,4 @@ urlpatterns = [
     path("setup/", views.setup, name="set-up"),
     path("first-steps/", views.steps, name="first-steps"),
     path("first-steps/dismiss/", views.dismiss, name="dismiss-step"),
-    path("first-steps/starters/", views.take_starters, name="take-starters"),
 ]

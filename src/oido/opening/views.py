@@ -1,12 +1,10 @@
 """Setting up the first school; what to do first; deleting what nobody needs."""
 
-from django.contrib import messages
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
-from django.utils.translation import ngettext
 from django.views.decorators.cache import never_cache
 from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_GET, require_http_methods
@@ -17,7 +15,7 @@ from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.opening.first_steps import FirstStep, dismiss_step, first_steps
 from oido.opening.forms import SetUpForm
-from oido.opening.services import WrongCode, add_starters, is_empty, set_up
+from oido.opening.services import WrongCode, is_empty, set_up
 from oido.people.requests import Request
 
 
@@ -62,12 +60,3 @@ def dismiss(request: Request) -> HttpResponseBase:
     if step in FirstStep.values:
         dismiss_step(request.user, FirstStep(step))
     return redirect("home")
-
-
-@only_post
-@for_teachers
-def take_starters(request: Request) -> HttpResponseBase:
-    made = len(add_starters(request.user))
-    message = ngettext("%(n)s exercise was added.", "%(n)s exercises were added.", made)
-    messages.success(request, message % {"n": made})
-    return redirect("exercises")

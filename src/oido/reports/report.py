@@ -244,7 +244,7 @@ def draw_rows(
 
 
 def _tick(part: Part, remark: Remark) -> int:
-    bar = part.meters.bar(remark.bar or 1)
+    bar = part.meters.bar(part.first_bar if remark.bar is None else remark.bar)
     return bar.start_tick + ((remark.beat or 1) - 1) * bar.meter.beat_ticks
 
 

@@ -18,7 +18,7 @@ from ear.formats.characters import without_control_characters
 from ear.formats.events import MAX_TIME_MS, RawEvent, check_events
 from ear.notes import STANDARD_KIT, Hand
 from ear.notes.ending import Ending
-from ear.notes.note import MAX_FIFTHS
+from ear.notes.part import MAX_FIFTHS
 from ear.practice.ladder import MAX_LOOPS, Rung
 from ear.units import MAX_BPM, MAX_PITCH, MIN_BPM
 from oido.common import problems
@@ -37,6 +37,8 @@ FIRST_DAY = datetime(2000, 1, 1, tzinfo=UTC)
 """A clock that stands before this, or after tomorrow, is wrong: the time of arrival is taken instead."""
 
 Number = Annotated[int, Meta(ge=1, le=MAX_NUMBER)]
+BarNumber = Annotated[int, Meta(ge=0, le=MAX_NUMBER)]
+"""A pick-up is bar 0."""
 Pitch = Annotated[int, Meta(ge=0, le=MAX_PITCH)]
 Latency = Annotated[float, Meta(ge=-MAX_LATENCY_MS, le=MAX_LATENCY_MS)]
 Place = Annotated[float, Meta(ge=-MAX_TIME_MS, le=MAX_TIME_MS)]
@@ -147,8 +149,8 @@ class PassBody(RecordedBody, kw_only=True, frozen=True):
 class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
     """One loop: of a rung by its number, or of bars that somebody chose."""
 
-    first_bar: Number
-    last_bar: Number
+    first_bar: BarNumber
+    last_bar: BarNumber
     bpm: Bpm
     fifths: Fifths
     latency_ms: Latency

@@ -27,8 +27,9 @@ def take_tags(take: Take) -> Tags:
 
 def recorded_midi(take: Take, *, with_count_in: bool = False) -> bytes:
     """Return a Standard MIDI File with a track for each pass, preceded by the count-in if there was a click."""
-    count_in = take.exercise.count_in_bars if with_count_in and take.asks_click else 0
-    return write_recording(take.standing_events(), part=take.target(), count_in_bars=count_in)
+    part = take.target()
+    count_in = part.bars_before(take.exercise.count_in_bars) if with_count_in and take.asks_click else 0
+    return write_recording(take.standing_events(), part=part, count_in_bars=count_in)
 
 
 def takes_together(student: User, assigned: BookletAssignment) -> list[Take]:
@@ -57,6 +58,6 @@ def kind_of(takes: list[Take]) -> Kind:
 
 def _ticks(take: Take) -> int:
     part = take.page()
-    count_in = take.exercise.count_in_bars if take.asks_click else 0
+    count_in = part.bars_before(take.exercise.count_in_bars) if take.asks_click else 0
     ticks = part.bars[-1].end_tick + count_in * part.meters.first.bar_ticks
     return ticks * TICKS // TICKS_PER_QUARTER

@@ -1,6 +1,7 @@
 """What is heard of how loudly notes were played."""
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 
@@ -17,11 +18,10 @@ from ear.criteria.dynamics.ear_notes import (
     LaneLoud,
     Uneven,
 )
-from ear.editing.edited import ALL
-from ear.editing.hands import propose_fingers
+from ear.editing.hands import proposed_for
 from ear.findings.context import Context
 from ear.findings.finding import Finding
-from ear.notes import Hand
+from ear.notes import Hand, Part
 
 FLAT_BELOW = 0.35
 """Share of the written accent contrast."""
@@ -34,6 +34,8 @@ LEVEL_FROM, HAND_LOUD_FROM = 16.0, 12.0
 ALL_SHARE = 0.5
 """Of that, by which each lane is, for it to be all."""
 MIN_VOICE = 6
+PARTS_REMEMBERED = 32
+"""Whose proposed fingers are kept: a part is asked for with each of its takes."""
 UNEVEN_FROM = 8.0
 """SD in velocity steps among notes written alike."""
 UNEVEN_TOUCH = 6.0
@@ -135,7 +137,13 @@ def _fingers(c: Context, loudness: dict[int, float]) -> list[int | None]:
         return written
     if float(np.std(list(loudness.values()))) < UNEVEN_TOUCH:
         return written
-    return [note.finger for note in propose_fingers(c.part, ALL).part.notes]
+    return _proposed(c.part)
+
+
+@lru_cache(maxsize=PARTS_REMEMBERED)
+def _proposed(part: Part) -> list[int | None]:
+    fingers = proposed_for(part, range(len(part.notes)))
+    return [fingers[i] for i in range(len(part.notes))]
 
 
 def loud_lane(c: Context) -> Iterator[Finding]:

@@ -213,7 +213,7 @@ def too_many(c: Context) -> Iterator[Finding]:
             bars = c.bars_of(i for i in near if i is not None)
             yield sort(rows=c.in_order(rows), bars=bars, count=len(rows))
     if beyond:
-        last = (len(c.part.bars), len(c.part.bars))
+        last = (c.part.last_bar, c.part.last_bar)
         yield BeyondEnd(rows=c.in_order(beyond), bars=last, count=len(beyond))
 
 

@@ -111,9 +111,13 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
     windows = Windows.of(seen, level)
     forgiven_ms = forgiven(seen, windows=windows, most_ms=forgiven_most_ms)
     click, pulse = seen.column(facts.rows.click_ms) - forgiven_ms, seen.column(facts.rows.pulse_ms)
+    # Beyond half a beat a note is nearer to another beat of the click than to its own.
+    half_beat_ms = 30_000.0 / facts.target.bpm
     if facts.take.has_click:
         # A pulse so near to the click is the click's: who is unsteady about it has none of his own.
         stands_off = np.clip((seen.own(HOW_FAR_BESIDE, otherwise=0.0) - NEAR_BESIDE) / NEAR_BESIDE, 0.0, 1.0)
+        # Who has drifted to another beat of the click is not with it there: its own place is further away than that.
+        stands_off = np.where(np.abs(click) >= half_beat_ms, 1.0, stands_off)
         pulse = stands_off * pulse + (1.0 - stands_off) * click
     by_pulse = nan_as_zero(credit(np.abs(pulse), full=windows.full_ms, none=windows.none_ms))
     if facts.take.has_click:
@@ -122,8 +126,6 @@ def timing(seen: FactsView, *, level: Level, forgiven_most_ms: float, beside_sha
         # the two.
         own = np.round(shares_beside(seen, beside_share) * by_pulse, 2)
         credits = np.maximum(by_click, own)
-        # Half a beat: beyond it, a note is nearer to another beat of the click than to its own.
-        half_beat_ms = 30_000.0 / facts.target.bpm
         by_own = own > by_click
         # Far from the click, and after a slip, only the player's own pulse says whether a note came early or late.
         is_beside = by_own & ((np.abs(click) >= half_beat_ms) | _after_slip(seen))

@@ -109,7 +109,7 @@ def _ignores_change(before: TempoStretch, here: TempoStretch) -> bool:
 
 
 def _bars_to(c: Context, here: TempoStretch, after: TempoStretch | None) -> tuple[int, int]:
-    return here.bars[0], len(c.part.bars) if after is None else here.bars[1]
+    return here.bars[0], c.part.last_bar if after is None else here.bars[1]
 
 
 def _named(
@@ -121,7 +121,7 @@ def _named(
 
 def _is_end(c: Context, stretch: TempoStretch) -> bool:
     bars = stretch.bars[1] - stretch.bars[0] + 1
-    return bars <= max(END_BARS, END_SHARE * len(c.part.bars)) and len(c.part.bars) > bars
+    return bars <= max(END_BARS, END_SHARE * c.part.last_bar) and c.part.last_bar > bars
 
 
 def _bends(c: Context, stretch: TempoStretch) -> Finding:

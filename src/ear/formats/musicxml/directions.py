@@ -7,8 +7,10 @@ from ear.formats.account import Lost
 from ear.formats.musicxml import words
 from ear.formats.musicxml.elements import number_of, tonic_of
 from ear.formats.musicxml.gathered import Gathered
-from ear.notes import PedalMark, Section
+from ear.formats.musicxml.unfolding import JUMPS
+from ear.notes import PedalMark, Section, SignKind, StaffSign
 from ear.notes.loudness import LOUDNESS
+from ear.notes.signs import MAX_TEXT_LENGTH
 from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 BEAT_UNITS = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25, "32nd": 0.125}
@@ -25,6 +27,19 @@ def read_direction(
     if rehearsal and rehearsal.strip():
         gathered.counts.marks.add()
         gathered.sections[number] = Section(bar=number, name=rehearsal.strip()[:60])
+    jumping = element.find("sound")
+    has_jump = jumping is not None and any(jumping.get(name) for name in JUMPS)
+    text = " ".join(
+        "".join(words.itertext()).strip() for words in element.iterfind("direction-type/words")
+    ).strip()
+    if text and not has_jump:
+        gathered.counts.marks.add()
+        is_left = element.findtext("staff") not in (None, "1")
+        gathered.signs.add(
+            StaffSign(
+                tick=tick, kind=SignKind.TEXT, end_tick=tick, text=text[:MAX_TEXT_LENGTH], is_left=is_left
+            )
+        )
     sound = element if element.tag == "sound" else element.find("sound")
     tempo = number_of(sound.get("tempo")) if sound is not None else None
     bpm = float(tempo) if tempo else _metronome(element)

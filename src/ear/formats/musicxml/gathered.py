@@ -11,6 +11,7 @@ from ear.formats.limits import Counted
 from ear.formats.multi_part_import import hand_named
 from ear.formats.musicxml.levels import Levels
 from ear.notes import (
+    Articulation,
     ChordMark,
     Hand,
     Kind,
@@ -22,11 +23,13 @@ from ear.notes import (
     Part,
     PedalMark,
     Section,
+    StaffSign,
     TempoChange,
     TempoMap,
     ornaments_of,
 )  # fmt: skip
 from ear.notes.note import MAX_VOICES
+from ear.notes.signs import STACCATO_TIMES
 from ear.patterns.modes import key_name
 from ear.units import MAX_VELOCITY, MIN_VELOCITY
 
@@ -56,6 +59,7 @@ class Sounding:
     """The diatonic step on which it is written, from C of octave 0; None for a drum stroke."""
     ornament: Ornament | None = None
     grace_semitones: int | None = None
+    articulations: frozenset[Articulation] = frozenset()
 
 
 @dataclass(slots=True)
@@ -81,6 +85,8 @@ class Gathered:
     counts: "ReadTotals"
     bar: int = 1
     """Which is being read, as bars are played."""
+    has_pickup: bool = False
+    """Is the first bar bar 0?"""
     levels: Levels = field(default_factory=Levels)
     staves: int = 1
     kind: Kind = Kind.KEYBOARD
@@ -90,6 +96,9 @@ class Gathered:
     pedal: list[PedalMark] = field(default_factory=list)
     pedal_from: int | None = None
     """Where the pedal that is down went down."""
+    signs: set[StaffSign] = field(default_factory=set)
+    open_slurs: dict[str, tuple[int, bool]] = field(default_factory=dict)
+    """By number where a slur begins, and whether at the left hand's staff."""
     sections: dict[int, Section] = field(default_factory=dict)
     keys: dict[int, int] = field(default_factory=dict)
     meters: list[Meter] = field(default_factory=list)
@@ -107,6 +116,9 @@ class Gathered:
         # A kit says itself which strokes are the feet's.
         voices = {} if self.kind.instrument.has_lanes else _voices(self.notes)
 
+        # A kit's accents are its stronger strokes.
+        velocity_shows = frozenset({Articulation.ACCENT} if self.kind.instrument.has_lanes else ())
+
         def made(note: Sounding) -> Note:
             onset = max(0, round(note.onset) + note.attack)
             velocity = note.velocity
@@ -117,21 +129,29 @@ class Gathered:
             hand = only
             if self.kind.instrument.has_hands and self.staves > 1:
                 hand = Hand.RIGHT if note.staff == 1 else Hand.LEFT
+            length = max(1, round(note.end) + note.release - onset)
+            if Articulation.STACCATO in note.articulations and not note.release:
+                length = max(1, length // STACCATO_TIMES)
             return Note(
-                onset_tick=onset, length_tick=max(1, round(note.end) + note.release - onset), pitch=note.pitch,
+                onset_tick=onset, length_tick=length, pitch=note.pitch,
                 velocity=velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
                 label=note.label, name_fifth=note.name_fifth, voice=voices.get((note.staff, note.voice)),
                 ornament=note.ornament if note.ornament in ornaments_of(self.kind.instrument) else None,
                 grace_semitones=note.grace_semitones,
+                articulations=tuple(each for each in Articulation if each in note.articulations - velocity_shows),
             )  # fmt: skip
 
         keys = self.keys or {1: 0}
         first = keys[1]
-        notes, doubled = struck_once(made(n) for n in self.notes if not n.is_cue)
+        notes, doubled = struck_once(
+            (made(n) for n in self.notes if not n.is_cue), keeps_unisons=self.kind.instrument.has_length
+        )
         meters = _meter_map(self.meters)
         for tick in doubled:
-            self.account.lose(Lost.DOUBLED, meters.bar_at(tick).number)
-        return Part.of(
+            self.account.lose(Lost.DOUBLED, meters.bar_at(tick).number - self.has_pickup)
+        for tick in (each.onset_tick for each in notes if each.unison is not None):
+            self.account.lose(Lost.UNISON, meters.bar_at(tick).number - self.has_pickup)
+        part = Part.of(
             notes,
             kind=self.kind,
             meters=meters,
@@ -141,7 +161,9 @@ class Gathered:
             cues=(made(n) for n in self.notes if n.is_cue),
             chords=(ChordMark(tick=tick, name=name) for tick, name in sorted(self.chords.items())),
             pedal=self._held() if self.kind.instrument.has_pedal else (),
+            signs=self.signs,
         ).lasting(max(1, len(self.meters)))
+        return part.numbered_from(0 if self.has_pickup else 1)
 
     def _held(self) -> list[PedalMark]:
         """The pedal in order; one that is never lifted is held to the last note's end. Two staves may each

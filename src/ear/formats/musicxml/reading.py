@@ -21,16 +21,22 @@ from ear.formats.musicxml.elements import label_of, number_of, whole_of
 from ear.formats.musicxml.gathered import Gathered, ReadTotals, Sounding
 from ear.formats.musicxml.states import AttributesState, BarForm, Surveyed, forms, surveyed, tame
 from ear.formats.musicxml.unfolding import written_form
-from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
+from ear.notes import STANDARD_KIT, Articulation, Kind, Ornament, Part, SignKind, StaffSign, names_of
 from ear.notes.kit import FOOT_HAT
-from ear.notes.note import FINGERS, MAX_FIFTHS, MAX_GRACE
+from ear.notes.note import FINGERS, MAX_GRACE
+from ear.notes.part import MAX_FIFTHS
 from ear.notes.pitch import LETTER_FIFTHS, key_alteration
 from ear.patterns.modes import LETTER_PITCHES
 from ear.text import term
 from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
-KEPT_MARKS = {*words.ACCENTS, *words.ORNAMENTS.values()}
+KEPT_MARKS = {*words.ACCENTS, *words.ORNAMENTS.values(), *Articulation}
 HEADS_SEEN = {"x": "cross", "circle-x": "ring", "diamond": "diamond"}
+
+
+def _articulations(element: Element) -> frozenset[Articulation]:
+    marks = {mark.tag for mark in element.iterfind("notations/articulations/*")}
+    return frozenset(each for each in Articulation if each.value in marks)
 
 
 def _step_of(element: Element) -> int | None:
@@ -140,6 +146,8 @@ class _Reader:
     """Those of the chord that is being read."""
     chord_first: Sounding | None = None
     """The first note of the chord that is being read."""
+    hides_notes: bool = False
+    """Do notes that the score hides only play what others of the bar say? A bar of nothing else is meant to be heard."""
 
     def read(self, order: Sequence[int], layout: Sequence[BarForm]) -> Part:
         if self.listed is not None:
@@ -151,11 +159,10 @@ class _Reader:
         for number, index in enumerate(order, start=1):
             form = layout[index]
             is_pickup = number == 1 and form.pickup > 0
-            self.gathered.bar = number
+            self.gathered.has_pickup |= is_pickup and len(order) > 1
+            self.gathered.bar = number - self.gathered.has_pickup
             self.gathered.meters.append(form.full if is_pickup else form.meter)
-            if self.is_first and is_pickup:
-                self.gathered.lose(Lost.PICKUP)
-            elif self.is_first and form.is_own:
+            if self.is_first and form.is_own and not is_pickup:
                 self.gathered.lose(Lost.OWN_METER)
             if index < len(self.measures):
                 self.state = self.survey[index].before
@@ -175,6 +182,8 @@ class _Reader:
 
     def _measure(self, measure: Element, start: Fraction, number: int) -> None:
         now = last_onset = start
+        struck = [note for note in measure.iterfind("note") if note.find("rest") is None]
+        self.hides_notes = any(note.get("print-object") != "no" for note in struck)
         for element in measure:
             self.gathered.counts.steps.add()
             match element.tag:
@@ -191,7 +200,7 @@ class _Reader:
                 case "harmony":
                     read_harmony(self.gathered, element, now=now, divisions=self.state.divisions)
                 case "note":
-                    length = self.state.ticks(element)
+                    length = self.state.note_ticks(element)
                     onset = last_onset if element.find("chord") is not None else now
                     self._note(element, onset, length)
                     if element.find("chord") is None and element.find("grace") is None:
@@ -214,6 +223,9 @@ class _Reader:
             self._grace(element)
             return
         if element.find("rest") is not None or length <= 0:
+            return
+        if self.hides_notes and element.get("print-object") == "no":
+            self.gathered.lose(Lost.HIDDEN)
             return
         pitch = self._pitch(element)
         if pitch is None:
@@ -239,15 +251,36 @@ class _Reader:
                 louder=self._louder(element), staff=staff,
                 finger=self._finger(element), label=label_of(element), attack=whole_of(element.get("attack")) or 0,
                 release=release, is_cue=element.find("cue") is not None, name_fifth=self._name(element, pitch),
-                voice=(element.findtext("voice") or "").strip(),
+                voice=(element.findtext("voice") or "").strip(), articulations=_articulations(element),
             )  # fmt: skip
             self._ornament(element, note)
             self.gathered.notes.append(note)
             self.gathered.counts.notes.add()
             if element.find("chord") is None:
                 self.chord_first = note
+        self._signs(element, round(onset), staff)
         if "start" in ties:
             waiting.append(note)
+
+    def _signs(self, element: Element, tick: int, staff: int) -> None:
+        """Slurs, and fermatas under which no tempo says how long they are."""
+        is_left = staff > 1
+        for slur in element.iterfind("notations/slur"):
+            number = slur.get("number", "1")
+            if slur.get("type") == "start":
+                self.gathered.open_slurs[number] = (tick, is_left)
+            elif slur.get("type") == "stop" and number in self.gathered.open_slurs:
+                start, at_left = self.gathered.open_slurs.pop(number)
+                if start < tick:
+                    self.gathered.counts.marks.add()
+                    self.gathered.signs.add(
+                        StaffSign(tick=start, kind=SignKind.SLUR, end_tick=tick, is_left=at_left)
+                    )
+        if element.find("notations/fermata") is not None:
+            self.gathered.counts.marks.add()
+            self.gathered.signs.add(
+                StaffSign(tick=tick, kind=SignKind.FERMATA, end_tick=tick, is_left=is_left)
+            )
 
     def _grace(self, element: Element) -> None:
         """Small strokes before a drum stroke make it a flam or a drag; one grace note is kept by the note just under it,

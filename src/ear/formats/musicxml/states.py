@@ -13,14 +13,18 @@ from xml.etree.ElementTree import Element
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats import limits
 from ear.formats.account import ImportLosses, Lost
+from ear.formats.musicxml import words
 from ear.formats.musicxml.elements import number_of, whole_of
 from ear.notes import Meter
-from ear.notes.note import MAX_FIFTHS
+from ear.notes.part import MAX_FIFTHS
 from ear.text import term
 from ear.units import TICKS_PER_QUARTER
 
 FINE = 1_000_000
 """Denominators above this say nothing about music, and grow without end when they are added up."""
+MAX_ROUNDING = Fraction(1, 8)
+"""Of a duration, the share that rounding to divisions may have changed."""
+BASES = {name: base for base, name in words.TYPES.items()}
 COMMON = Meter(numerator=4, denominator=4)
 
 
@@ -78,6 +82,22 @@ class AttributesState:
             raise limits.too_much("quarters in a bar", limits.BAR_QUARTERS)
         return tame(ticks)
 
+    def note_ticks(self, element: Element) -> Fraction:
+        """Return how long a note or a rest is, in ticks: as its value says, where the duration is that but for rounding to
+        divisions. Raises FormatError.
+        """
+        ticks = self.ticks(element)
+        base = BASES.get(element.findtext("type") or "")
+        if base is None:
+            return ticks
+        written = Fraction(4 * TICKS_PER_QUARTER, base) * (2 - Fraction(1, 1 << len(element.findall("dot"))))
+        notes = whole_of(element.findtext("time-modification/actual-notes"))
+        normal = whole_of(element.findtext("time-modification/normal-notes"))
+        if notes and normal:
+            written = written * normal / notes
+        rounding = min(TICKS_PER_QUARTER / self.divisions, MAX_ROUNDING * ticks)
+        return tame(written) if abs(written - ticks) <= rounding else ticks
+
 
 def tame(value: Fraction) -> Fraction:
     """Return the fraction, or one very near to it with a denominator small enough to calculate with."""
@@ -88,9 +108,10 @@ def _meter(time: Element) -> Meter | None:
     beats, unit = time.findtext("beats"), whole_of(time.findtext("beat-type"))
     if beats is None or unit is None:
         return None
-    over = sum(whole_of(word) or 0 for word in beats.split("+")[:32])
+    groups = tuple(whole_of(word) or 0 for word in beats.split("+")[:32])
+    over = sum(groups)
     try:
-        return Meter(numerator=over, denominator=unit)
+        return Meter(numerator=over, denominator=unit, groups=groups if len(groups) > 1 else ())
     except ValueOutOfRange:
         raise FormatError(
             expected=term("a time signature over 2, 4, 8 or 16"), actual=f"{over}/{unit}"
@@ -121,7 +142,7 @@ def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
                 case "attributes":
                     state = state.after(element)
                 case "note" if element.find("chord") is None and element.find("grace") is None:
-                    now += state.ticks(element)
+                    now += state.note_ticks(element)
                     plays = plays or element.find("rest") is None
                 case "forward":
                     now += state.ticks(element)

@@ -12,7 +12,7 @@ ROLL_MARKS = 3
 ACCENTS = {"accent": 16, "strong-accent": 26}
 """Velocity steps by which a note with such a mark is stronger than the signs say."""
 GHOST_STEPS = 40
-TYPES = {1: "whole", 2: "half", 4: "quarter", 8: "eighth", 16: "16th", 32: "32nd"}
+TYPES = {1: "whole", 2: "half", 4: "quarter", 8: "eighth", 16: "16th", 32: "32nd", 64: "64th"}
 ACCIDENTALS = {-2: "flat-flat", -1: "flat", 0: "natural", 1: "sharp", 2: "double-sharp"}
 HEADS = {"cross": "x", "ring": "circle-x", "diamond": "diamond"}
 JUMPS = {

@@ -9,21 +9,24 @@ from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import groupby
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from ear.formats.characters import without_control_characters
 from ear.formats.musicxml import words
+from ear.formats.musicxml.beaming import beam_numbers, tuplet_edges
 from ear.formats.musicxml.making import add, add_pitched, add_unpitched, move
 from ear.formats.musicxml.marks import Mark, marks_of
-from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
+from ear.notation.written import WrittenBar, WrittenScore, write_out
+from ear.notation.written_notes import Written, WrittenNote
 from ear.notes import (  # fmt: skip
     GRACES,
     STANDARD_KIT,
+    Articulation,
     Hand,
     Note,
     Ornament,
     Part,
+    SignKind,
     WrittenForm,
     folded,
     spell,
@@ -32,6 +35,8 @@ from ear.notes.form import PLAIN_BAR
 from ear.notes.note import MAX_VOICES
 from ear.units import TICKS_PER_QUARTER
 
+MAX_SLURS = 16
+"""Open at once, as the format numbers them."""
 DOCTYPE = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
@@ -60,7 +65,35 @@ class _ScoreWriter:
 
     @cached_property
     def marks(self) -> list[Mark]:
-        return marks_of(self.part, staves=len(self.score.clefs))
+        return marks_of(self.score)
+
+    @cached_property
+    def fermatas(self) -> set[int]:
+        """Notes with a fermata over them."""
+        heads = (
+            self.score.heads_at(int(sign.is_left), sign.tick)[:1]
+            for sign in self.part.signs
+            if sign.kind is SignKind.FERMATA
+        )
+        return {head.note for first in heads for head in first}
+
+    @cached_property
+    def slurs(self) -> dict[int, list[tuple[int, str]]]:
+        """By note the ends of slurs: their number, of which so many may be open at once, and which end it is."""
+        by_note: dict[int, list[tuple[int, str]]] = {}
+        open_until: dict[int, int] = {}
+        for sign in self.part.signs:
+            if sign.kind is not SignKind.SLUR:
+                continue
+            begins, ends = (
+                self.score.heads_at(int(sign.is_left), tick) for tick in (sign.tick, sign.end_tick)
+            )
+            number = next((n for n in range(1, MAX_SLURS + 1) if open_until.get(n, -1) < sign.tick), None)
+            if begins and ends and number is not None:
+                open_until[number] = sign.end_tick
+                by_note.setdefault(begins[0].note, []).append((number, "start"))
+                by_note.setdefault(ends[0].note, []).insert(0, (number, "stop"))
+        return by_note
 
     def document(self) -> bytes:
         root = Element("score-partwise", version="4.0")
@@ -99,9 +132,12 @@ class _ScoreWriter:
 
     def _measure(self, parent: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
         measure = SubElement(parent, "measure", number=str(bar.bar.number))
+        if not bar.bar.number:
+            measure.set("implicit", "yes")
         self._attributes(measure, bar, before)
-        self._signs_before(measure, bar.bar.number)
-        start = bar.bar.start_tick
+        place = bar.bar.number - self.part.first_bar + 1
+        self._signs_before(measure, place)
+        start = bar.first_tick
         at = self._marks(measure, bar)
         for number, staff in enumerate(bar.staves, start=1):
             for voice, line in zip(staff.numbers, staff.voices, strict=True):
@@ -109,7 +145,7 @@ class _ScoreWriter:
                 at = self._voice(measure, bar, line, voice=MAX_VOICES * (number - 1) + voice, staff=number)
         at = self._cues(measure, bar, at, voice=MAX_VOICES * len(bar.staves) + 1)
         move(measure, bar.bar.end_tick - at)
-        self._signs_behind(measure, bar.bar.number, is_last=bar is self.score.bars[-1])
+        self._signs_behind(measure, place, is_last=bar is self.score.bars[-1])
 
     def _signs_before(self, measure: Element, bar: int) -> None:
         """Where a repeat or an ending begins, and the signs that one jumps to."""
@@ -162,7 +198,7 @@ class _ScoreWriter:
             add(add(attributes, "key"), "fifths", bar.fifths)
         if has_meter:
             time = add(attributes, "time")
-            add(time, "beats", meter.numerator)
+            add(time, "beats", "+".join(map(str, meter.groups or (meter.numerator,))))
             add(time, "beat-type", meter.denominator)
         if before is None:
             staves = len(self.score.clefs)
@@ -179,7 +215,7 @@ class _ScoreWriter:
 
     def _marks(self, measure: Element, bar: WrittenBar) -> int:
         """What stands over and under the bar. Gives where it ends; at the part's end stands the last bar's."""
-        start, end = bar.bar.start_tick, bar.bar.end_tick
+        start, end = bar.first_tick, bar.bar.end_tick
         is_last = bar is self.score.bars[-1]
         at = start
         for mark in self.marks[bisect_left(self.marks, start, key=_tick) :]:
@@ -193,8 +229,8 @@ class _ScoreWriter:
     def _voice(
         self, measure: Element, bar: WrittenBar, line: Sequence[Written], *, voice: int, staff: int
     ) -> int:
-        beams = _beam_numbers(line)
-        edges = _triplet_edges(line)
+        beams = beam_numbers(line)
+        edges = tuplet_edges(line)
         for k, written in enumerate(line):
             if written.is_whole_bar:
                 note = add(measure, "note")
@@ -204,9 +240,9 @@ class _ScoreWriter:
                 self._staff(note, staff)
                 return bar.bar.end_tick
             if written.is_rest:
-                note = add(measure, "note")
+                note = SubElement(measure, "note", {"print-object": "no"} if written.is_hidden else {})
                 add(note, "rest")
-                add(note, "duration", written.value.ticks)
+                add(note, "duration", written.end_tick - written.tick)
                 self._value(note, written, voice=voice, staff=staff, head=None)
                 self._notations(note, written, None, edges.get(k))
             for head in written.heads:
@@ -249,10 +285,11 @@ class _ScoreWriter:
 
     def _graces(self, measure: Element, head: WrittenNote, *, voice: int, staff: int) -> None:
         """The small notes of a flam or a drag, before the stroke and its chord, or a grace note."""
-        source = self.part.notes[head.note]
-        for _ in range(GRACES.get(source.ornament, 0) if source.ornament and not head.is_tied_from else 0):
+        source = self._source(head)
+        count = GRACES.get(source.ornament, 0) if source.ornament and not head.is_tied_from else 0
+        for k in range(count):
             note = add(measure, "note")
-            SubElement(note, "grace", slash="yes")
+            SubElement(note, "grace", {"slash": "yes"} if count == 1 else {})
             if head.lane is not None:
                 _add_place(note, head)
                 SubElement(note, "instrument", id=f"P1-I{head.pitch}")
@@ -260,21 +297,26 @@ class _ScoreWriter:
                 assert head.grace is not None
                 add_pitched(note, head.grace.step, head.grace.alteration)
             add(note, "voice", voice)
-            add(note, "type", "eighth")
+            add(note, "type", "eighth" if count == 1 else "16th")
             if head.grace is not None and head.grace.shows_accidental:
                 add(note, "accidental", words.ACCIDENTALS[head.grace.alteration])
+            if head.lane is not None and head.lane.head in words.HEADS:
+                add(note, "notehead", words.HEADS[head.lane.head])
             self._staff(note, staff)
+            for number in (1, 2) if count > 1 else ():
+                state = "begin" if not k else "end" if k == count - 1 else "continue"
+                SubElement(note, "beam", number=str(number)).text = state
 
     def _head(
         self, measure: Element, written: Written, head: WrittenNote, n: int, *, voice: int, staff: int,
         beams: tuple[str, ...], edge: str | None,
     ) -> None:  # fmt: skip
-        source = self.part.notes[head.note]
+        source = self._source(head)
         note = SubElement(measure, "note", self._performed(written, head, source))
         if n:
             add(note, "chord")
         _add_place(note, head)
-        add(note, "duration", written.value.ticks)
+        add(note, "duration", written.end_tick - written.tick)
         if head.is_tied_from:
             SubElement(note, "tie", type="stop")
         if head.is_tied_on:
@@ -289,6 +331,11 @@ class _ScoreWriter:
         if source.label is not None and not head.is_tied_from:
             add(add(note, "lyric"), "text", source.label)
 
+    def _source(self, head: WrittenNote) -> Note:
+        """What a head is of."""
+        note = self.part.notes[head.note]
+        return (note.second() if head.is_unison else None) or note
+
     def _performed(self, written: Written, head: WrittenNote, source: Note) -> dict[str, str]:
         """Attributes that hold what was played: strength, and by how much it is off what is written."""
         attributes = {
@@ -296,9 +343,8 @@ class _ScoreWriter:
         }
         if not head.is_tied_from and source.onset_tick != written.tick:
             attributes["attack"] = str(source.onset_tick - written.tick)
-        written_end = written.tick + written.value.ticks
-        if not head.is_tied_on and source.end_tick != written_end:
-            attributes["release"] = str(source.end_tick - written_end)
+        if not head.is_tied_on and source.end_tick != written.end_tick:
+            attributes["release"] = str(source.end_tick - written.end_tick)
         return attributes
 
     def _value(
@@ -309,11 +355,14 @@ class _ScoreWriter:
         for _ in range(written.value.dots):
             add(note, "dot")
         if head is not None and head.shows_accidental:
-            add(note, "accidental", words.ACCIDENTALS[head.alteration])
-        if written.value.is_triplet:
+            sign = add(note, "accidental", words.ACCIDENTALS[head.alteration])
+            if head.is_cautionary:
+                sign.set("cautionary", "yes")
+                sign.set("parentheses", "yes")
+        if written.value.ratio is not None:
             time = add(note, "time-modification")
-            add(time, "actual-notes", 3)
-            add(time, "normal-notes", 2)
+            add(time, "actual-notes", written.value.ratio.notes)
+            add(time, "normal-notes", written.value.ratio.normal)
         if head is not None and head.lane is not None:
             add(note, "stem", "down" if head.lane.is_foot else "up")
             is_ghost = head.note in self.score.ghosts
@@ -329,20 +378,36 @@ class _ScoreWriter:
             SubElement(notations, "tied", type="stop")
         if head is not None and head.is_tied_on:
             SubElement(notations, "tied", type="start")
-        for kind in (edge or "").split():
-            SubElement(notations, "tuplet", type=kind, bracket="no")
-        ornament = self.part.notes[head.note].ornament if head is not None and not head.is_tied_from else None
+        for number, kind in (
+            self.slurs.get(head.note, ())
+            if head is not None and not (head.is_tied_from or head.is_unison)
+            else ()
+        ):
+            SubElement(notations, "slur", number=str(number), type=kind)
+        if written.tuplet is not None:
+            has_bracket = "yes" if written.tuplet.has_bracket else "no"
+            for kind in (edge or "").split():
+                SubElement(notations, "tuplet", type=kind, bracket=has_bracket)
+        ornament = self._source(head).ornament if head is not None and not head.is_tied_from else None
         if ornament in words.ORNAMENTS:
             sign = add(add(notations, "ornaments"), words.ORNAMENTS[ornament])
             if ornament is Ornament.ROLL:
                 sign.set("type", "single")
                 sign.text = str(words.ROLL_MARKS)
-        if head is not None and head.note in self.score.accents and not head.is_tied_from:
-            add(add(notations, "articulations"), "accent")
         if head is not None and not head.is_tied_from:
-            finger = self.part.notes[head.note].finger
+            marks = {*self._source(head).articulations}
+            if head.note in self.score.accents:
+                marks.add(Articulation.ACCENT)
+            if marks:
+                articulations = add(notations, "articulations")
+                for mark in (each for each in Articulation if each in marks):
+                    add(articulations, mark.value)
+        if head is not None and not head.is_tied_from:
+            finger = self._source(head).finger
             if finger is not None:
                 add(add(notations, "technical"), "fingering", finger)
+        if head is not None and not head.is_tied_from and head.note in self.fermatas:
+            SubElement(notations, "fermata")
         if len(notations):
             note.append(notations)
 
@@ -360,37 +425,3 @@ def _add_place(note: Element, head: WrittenNote) -> None:
         add_unpitched(note, head.lane.staff_step)
     else:
         add_pitched(note, head.step, head.alteration)
-
-
-def _beam_numbers(line: Sequence[Written]) -> list[tuple[str, ...]]:
-    """For each written note its beams, from the first: begin, continue, end, or a hook."""
-    beam_numbers: list[tuple[str, ...]] = [()] * len(line)
-    for group, members in groupby(range(len(line)), key=lambda k: line[k].group):
-        inside = list(members)
-        if not group:
-            continue
-        counts = [{8: 1, 16: 2, 32: 3}.get(line[k].value.base, 0) for k in inside]
-        for at, k in enumerate(inside):
-            beams = []
-            for level in range(1, counts[at] + 1):
-                has_before = at > 0 and counts[at - 1] >= level
-                has_after = at + 1 < len(inside) and counts[at + 1] >= level
-                if has_before and has_after:
-                    beams.append("continue")
-                elif has_before or has_after:
-                    beams.append("end" if has_before else "begin")
-                else:
-                    beams.append("backward hook" if at else "forward hook")
-            beam_numbers[k] = tuple(beams)
-    return beam_numbers
-
-
-def _triplet_edges(line: Sequence[Written]) -> dict[int, str]:
-    """Where a triplet begins and ends."""
-    triplet_edges: dict[int, str] = {}
-    for key, members in groupby(range(len(line)), key=lambda k: line[k].triplet):
-        inside = list(members)
-        if key:
-            triplet_edges[inside[0]] = "start"
-            triplet_edges[inside[-1]] = f"{triplet_edges.get(inside[-1], '')} stop".strip()
-    return triplet_edges

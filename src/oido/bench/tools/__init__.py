@@ -23,6 +23,7 @@ from oido.bench.tools.shaping import (
     StickingTool,
     StrengthTool,
 )  # fmt: skip
+from oido.bench.tools.signs import SignsTool
 from oido.bench.tools.single import (
     DeleteTool,
     LengthTool,
@@ -52,7 +53,7 @@ STRIP = (
     Purpose(name=_("Pitch"), tools=(KeyTool, ChainTool)),
     Purpose(name=_("Dynamics"), tools=(StrengthTool, PedalTool)),
     Purpose(name=_("Structure"), tools=(BarsTool, SectionTool, SignatureTool, JoinTool)),
-    Purpose(name=_("Labels"), tools=(HandsTool, StickingTool, LanesTool)),
+    Purpose(name=_("Labels"), tools=(SignsTool, HandsTool, StickingTool, LanesTool)),
 )
 """Tools whose figures are set on a leaf beside the music, in the order in which they stand."""
 TOOLS: tuple[type[Tool], ...] = tuple(tool for purpose in STRIP for tool in purpose.tools)

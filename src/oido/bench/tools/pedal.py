@@ -15,8 +15,8 @@ LIFT = "lift"
 class PedalTool(Tool):
     slug, title, needs = "pedal", _("Pedal"), "has_pedal"
 
-    first_bar = whole_field(_("First bar"), 1, 999, 1)
-    last_bar = whole_field(_("Last bar"), 1, 999)
+    first_bar = whole_field(_("First bar"), 0, 999, 1)
+    last_bar = whole_field(_("Last bar"), 0, 999)
     how = forms.ChoiceField(
         label=_("lift and press again"),
         choices=(
@@ -30,7 +30,7 @@ class PedalTool(Tool):
     )
 
     def fit(self, part: Part) -> None:
-        bars = len(part.bars)
+        bars = part.last_bar
         self.fields["last_bar"].initial = bars
         if not part.chords:
             self.fields["how"].initial = ChangeAt.BARS.value

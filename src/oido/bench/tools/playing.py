@@ -21,8 +21,8 @@ class PlayTool(Tool):
 
     slug, title = "play", _("Play it in")
 
-    first_bar = whole_field(_("First bar"), 1, 400, 1)
-    last_bar = whole_field(_("Last bar"), 1, 400, 1)
+    first_bar = whole_field(_("First bar"), 0, 400, 1)
+    last_bar = whole_field(_("Last bar"), 0, 400, 1)
     tempo = whole_field(_("Tempo, %"), MIN_TEMPO, MAX_TEMPO, 100)
     way = forms.ChoiceField(
         label=pgettext_lazy("label", "Recording"),
@@ -37,7 +37,7 @@ class PlayTool(Tool):
     events = forms.JSONField(widget=forms.HiddenInput)
 
     def fit(self, part: Part) -> None:
-        self.fields["last_bar"].initial = len(part.bars)
+        self.fields["last_bar"].initial = part.last_bar
         if part.instrument.has_lanes:
             del self.fields["hand"]
         offer(
@@ -59,6 +59,6 @@ class PlayTool(Tool):
         c = self.cleaned_data
         return play_in(
             part, take_from_events(c["events"]), first_bar=c["first_bar"],
-            last_bar=min(c["last_bar"], len(part.bars)), tempo_percent=c["tempo"], replaces=c["way"] == "replace",
+            last_bar=min(c["last_bar"], part.last_bar), tempo_percent=c["tempo"], replaces=c["way"] == "replace",
             hand=hand_named(c.get("hand", "")), grid_ticks=int(c["grid"]) if c["grid"] else None,
         )  # fmt: skip

@@ -14,6 +14,7 @@ from ear.editing import (
     hands,
     key_and_meter,
     quantise,
+    rebarring,
     sections,
     transpose,
     velocities,
@@ -22,8 +23,9 @@ from ear.editing.cleaning import NoteTrouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.lanes import lanes_as_text, name_lanes
+from ear.editing.pickup import turn_pickup
 from ear.editing.sticking import Sticking, stick
-from ear.notes import Hand, Meter, Part, sound_name
+from ear.notes import Hand, Part, sound_name
 from ear.notes.loudness import LOUDNESS, PLAIN_SIGN
 from ear.patterns.modes import key_name
 from ear.units import MAX_BPM, MIN_BPM
@@ -31,7 +33,7 @@ from ear.words.places import describe_tick
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
 from oido.common.fields import offer
 from oido.common.readers import reader_with
-from oido.exercises.forms.fields import METERS
+from oido.exercises.forms.fields import METERS, read_meter
 
 ROWS_SHOWN = 12
 
@@ -146,12 +148,21 @@ class BarsTool(Tool):
             ("insert", _("insert empty bars before")), ("delete", pgettext_lazy("choice", "delete")), ("only", _("keep only these")),
             ("split", _("split each bar in two")), ("join", _("merge bars in pairs")), ("lead_in", _("lead in with empty bars")),
             ("cue", _("lead in with a cue")), ("trim", _("trim to whole bars")),
+            ("pickup", _("turn the first bar into a pick-up (bar 0), or back")),
         ),
     )  # fmt: skip
-    first_bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
-    last_bar = whole_field(_("Last bar"), 1, bars.MAX_BARS, 1)
+    first_bar = whole_field(_("First bar"), 0, bars.MAX_BARS, 1)
+    last_bar = whole_field(_("Last bar"), 0, bars.MAX_BARS, 1)
     times = whole_field(pgettext_lazy("label", "Number"), 1, 64, 1)
-    before = whole_field(_("Before bar"), 1, bars.MAX_BARS + 1, 1, required=False)
+    before = whole_field(_("Before bar"), 0, bars.MAX_BARS + 1, 1, required=False)
+    ending_bars = whole_field(
+        _("Bars in each ending"),
+        0,
+        bars.MAX_BARS,
+        0,
+        required=False,
+        help_text=_("For a different ending the last time round. It starts as a copy, ready to change."),
+    )
 
     def fit(self, part: Part) -> None:
         if 0 < len(self.selected) < len(part.notes):
@@ -164,21 +175,35 @@ class BarsTool(Tool):
         c = self.cleaned_data
         match c["how"]:
             case "repeat":
-                return bars.repeat_bars(part, first=c["first_bar"], last=c["last_bar"], times=c["times"])
+                return bars.repeat_bars(
+                    part,
+                    first=c["first_bar"],
+                    last=c["last_bar"],
+                    times=c["times"],
+                    ending_bars=c["ending_bars"] or 0,
+                )
             case "copy":
                 return bars.copy_bars(
-                    part, first=c["first_bar"], last=c["last_bar"], before=c["before"] or 1, times=c["times"]
+                    part,
+                    first=c["first_bar"],
+                    last=c["last_bar"],
+                    before=part.first_bar if c["before"] is None else c["before"],
+                    times=c["times"],
                 )
             case "only":
                 return bars.only_bars(part, first=c["first_bar"], last=c["last_bar"])
             case "split":
-                return bars.split_bars(part, first=c["first_bar"], last=c["last_bar"])
+                return rebarring.split_bars(part, first=c["first_bar"], last=c["last_bar"])
             case "join":
-                return bars.join_bars(part, first=c["first_bar"], last=c["last_bar"])
+                return rebarring.join_bars(part, first=c["first_bar"], last=c["last_bar"])
             case "insert":
-                return bars.insert_bars(part, before=c["before"] or c["first_bar"], count=c["times"])
+                return bars.insert_bars(
+                    part, before=c["first_bar"] if c["before"] is None else c["before"], count=c["times"]
+                )
             case "delete":
                 return bars.delete_bars(part, first=c["first_bar"], last=c["last_bar"])
+            case "pickup":
+                return turn_pickup(part)
             case "trim":
                 return bars.trim_to_bars(part)
             case how:
@@ -212,7 +237,7 @@ class SignatureTool(Tool):
 
     slug, title, button = "signature", _("Key and time signature"), _("Set")
 
-    bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
+    bar = whole_field(_("First bar"), 0, bars.MAX_BARS, 1)
     key = forms.ChoiceField(label=pgettext_lazy("label", "Key"), required=False)
     meter = forms.ChoiceField(
         label=_("Time signature, to the end"),
@@ -234,9 +259,7 @@ class SignatureTool(Tool):
         if c.get("key"):
             made = key_and_meter.set_key(made, bar=c["bar"], fifths=int(c["key"]))
         if c["meter"]:
-            over, under = (int(n) for n in c["meter"].split("/"))
-            meter = Meter(numerator=over, denominator=under)
-            made = key_and_meter.set_meter(made, bar=c["bar"], meter=meter).part
+            made = key_and_meter.set_meter(made, bar=c["bar"], meter=read_meter(c["meter"])).part
         return Edited(part=made, selected=selected)
 
 
@@ -324,7 +347,7 @@ class SectionTool(Tool):
 
     slug, title, button = "section", _("Sections"), _("Set")
 
-    bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
+    bar = whole_field(_("First bar"), 0, bars.MAX_BARS, 1)
     name = forms.CharField(
         label=pgettext_lazy("label", "Name"), required=False, max_length=sections.MAX_NAME_LENGTH
     )
@@ -371,6 +394,7 @@ class JoinTool(Tool):
 MENDED = (
     (NoteTrouble.DOUBLE.value, _("delete the weaker of two notes struck at once")),
     (NoteTrouble.TINY.value, _("delete notes that are too short and soft")),
+    (NoteTrouble.SLIP.value, _("delete neighbouring keys caught by accident")),
     (NoteTrouble.OVERLAP.value, _("end a note where its key is struck again")),
     (NoteTrouble.OFF_GRID.value, _("move notes to the nearest line of the grid")),
 )

@@ -12,10 +12,12 @@ from ear.editing.cleaning import NoteTrouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.pasting import paste
 from ear.editing.picking import alike, next_note, pick, whole_bars
-from ear.formats.plain_text import plain_lines, read_lines
+from ear.formats.plain_text import read_lines
+from ear.formats.plain_writing import plain_lines
 from ear.labels import PLAIN, LabelKind
 from ear.labels.typed_names import read_name, read_note
 from ear.notes import STANDARD_KIT, Hand, Note, Ornament, Part, ornaments_of
+from ear.notes.note import MAX_LABEL_LENGTH
 from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, TICKS_PER_QUARTER
 from oido.bench.page import BenchView
 from oido.bench.tools.base import HAND_CHOICES, Tool, ValueField, hand_named, value_field, whole_field
@@ -26,8 +28,11 @@ DECIMALS = 4
 """Of beats and crotchets on the note card: a tick is more than two thousandths of a crotchet."""
 MAX_PASTE_TICKS = bars.MAX_BARS * 8 * 4 * TICKS_PER_QUARTER
 MAX_TEXT_LENGTH = 400_000
+TEXT_WIDTH = 34
+"""Characters that the column beside the page has room for."""
 LOOKS = (
     ("", pgettext_lazy("choice", "any")), (NoteTrouble.DOUBLE.value, _("struck twice at once")), (NoteTrouble.TINY.value, _("too short and soft")),
+    (NoteTrouble.SLIP.value, _("a neighbouring key caught by accident")),
     (NoteTrouble.OVERLAP.value, _("struck again while held")), (NoteTrouble.OFF_GRID.value, _("off the grid")),
 )  # fmt: skip
 
@@ -35,8 +40,8 @@ LOOKS = (
 class PickTool(Tool):
     slug, title, button = "pick", _("Pick notes"), _("Pick")
 
-    first_bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
-    last_bar = whole_field(_("Last bar"), 1, bars.MAX_BARS)
+    first_bar = whole_field(_("First bar"), 0, bars.MAX_BARS, 1)
+    last_bar = whole_field(_("Last bar"), 0, bars.MAX_BARS)
     of = forms.ChoiceField(label=_("Hand or lane"), required=False)
     name = forms.CharField(label=_("Pitch"), required=False, max_length=8, help_text=_("such as C4"))
     shorter_than = ValueField(
@@ -50,7 +55,7 @@ class PickTool(Tool):
     looks = forms.ChoiceField(label=_("Possible mistakes"), required=False, choices=LOOKS)
 
     def fit(self, part: Part) -> None:
-        self.fields["last_bar"].initial = len(part.bars)
+        self.fields["last_bar"].initial = part.last_bar
         choices: list[tuple[str, Any]] = [("", pgettext_lazy("choice", "all"))]
         if part.instrument.has_lanes:
             del self.fields["name"]
@@ -188,27 +193,39 @@ class TextTool(Tool):
     )  # fmt: skip
 
     def fit(self, part: Part) -> None:
-        self.fields["text"].initial = plain_lines(part, self.conventions)
+        self.fields["text"].initial = plain_lines(part, self.conventions, width=TEXT_WIDTH)
         self.fields["text"].help_text = TEXT_HELP[part.instrument.has_lanes, self.conventions.is_american]
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return read_lines(part, self.cleaned_data["text"], conventions=self.conventions)
 
     def after(self, part: Part, selected: Selection) -> Tool:
-        return TextTool(part=part, conventions=self.conventions)
+        """What was typed stays as it was typed, if it says the whole part."""
+        tool, typed = TextTool(part=part, conventions=self.conventions), self.cleaned_data["text"]
+        if _bars_named(typed) >= _bars_named(tool.fields["text"].initial):
+            tool.fields["text"].initial = typed
+        return tool
+
+
+def _bars_named(text: str) -> set[str]:
+    """Return the numbers with which lines of a part's text begin."""
+    return {words[0].rstrip(":.") for line in text.splitlines() if (words := line.split())}
 
 
 _DRUMS_HELP = _(
-    "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat is on 2.5."
+    "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat is on 2.5. Behind a "
+    "name: @40 a velocity, ~flam an ornament. In quotes, words over the bar."
 )
 TEXT_HELP = {
     (False, False): _(
         "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a crotchet, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
-        "are the hands."
+        "are the hands. Behind a name: (3) a finger, ' staccato, _ tenuto, > accent, @90 a velocity, { and } a slur, ! a fermata, "
+        '~trill an ornament, "la-" a word under it. [Am7] is a chord name; words over the bar stand in quotes. Bar 0 is a pick-up.'
     ),
     (False, True): _(
         "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a quarter note, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and "
-        "L: are the hands."
+        "L: are the hands. Behind a name: (3) a finger, ' staccato, _ tenuto, > accent, @90 a velocity, { and } a slur, ! a fermata, "
+        '~trill an ornament, "la-" a word under it. [Am7] is a chord name; words over the bar stand in quotes. Bar 0 is a pick-up.'
     ),
     (True, False): _DRUMS_HELP,
     (True, True): _DRUMS_HELP,
@@ -249,7 +266,7 @@ class NoteTool(Tool):
 
     slug, title, button = "note", _("Note card"), _("Set")
 
-    bar = whole_field(pgettext_lazy("label", "Bar"), 1, bars.MAX_BARS)
+    bar = whole_field(pgettext_lazy("label", "Bar"), 0, bars.MAX_BARS)
     beat = forms.FloatField(
         label=_("Beat"),
         min_value=1,
@@ -267,10 +284,23 @@ class NoteTool(Tool):
     )
     velocity = whole_field(_("Velocity"), 1, 127)
     ornament = forms.ChoiceField(label=_("Ornament"), required=False)
+    small = forms.CharField(
+        label=_("Pitch of the grace note"),
+        required=False,
+        max_length=24,
+        help_text=_("Leave empty for the next note up in the key."),
+    )
+    word = forms.CharField(
+        label=_("Word under the note"),
+        required=False,
+        max_length=MAX_LABEL_LENGTH,
+        help_text=_("A syllable, a count or a sticking."),
+    )
 
     def fit(self, part: Part) -> None:
         if part.instrument.has_lanes:
             self.fields["name"].label = pgettext_lazy("state", "Lane")
+            del self.fields["small"]
         names = [(each.value, ORNAMENTS[each]) for each in ornaments_of(part.instrument)]
         offer(self, "ornament", [("", pgettext_lazy("choice", "none")), *names])
         if len(self.selected) != 1:
@@ -278,7 +308,8 @@ class NoteTool(Tool):
         note = part.notes[min(self.selected)]
         self.initial = {
             **place_of(part, note), "length": round(note.length_tick / TICKS_PER_QUARTER, DECIMALS), "name": self.conventions.sound(part, note.pitch, tick=note.onset_tick),
-            "velocity": note.velocity, "ornament": note.ornament.value if note.ornament else "",
+            "velocity": note.velocity, "ornament": note.ornament.value if note.ornament else "", "word": note.label or "",
+            "small": "" if note.grace_semitones is None else self.conventions.sound(part, note.pitch + note.grace_semitones, tick=note.onset_tick),
         }  # fmt: skip
 
     def apply(self, part: Part, selected: Selection) -> Edited:
@@ -296,12 +327,22 @@ class NoteTool(Tool):
             velocity=c["velocity"],
         )  # fmt: skip
         ornament = Ornament(c["ornament"]) if c["ornament"] else None
-        edited = drawing.set_ornament(edited.part, edited.selected, ornament=ornament)
+        edited = drawing.set_ornament(
+            edited.part, edited.selected, ornament=ornament, grace_semitones=self._grace(ornament, pitch)
+        )
+        edited = drawing.set_word(edited.part, edited.selected, word=" ".join(c["word"].split()))
         # A name that was typed is kept; one that stood there already stays the part's own.
         is_as_it_was = note.name_fifth is None and name_fifth == part.name_of(note.pitch, note.onset_tick)
         if name_fifth is None or is_as_it_was:
             return edited
         return drawing.set_name(edited.part, edited.selected, name_fifth=name_fifth)
+
+    def _grace(self, ornament: Ornament | None, pitch: int) -> int | None:
+        """How far above its note the grace note is, if that is said."""
+        small = self.cleaned_data.get("small", "").strip()
+        if ornament is not Ornament.GRACE or not small:
+            return None
+        return read_note(small, pitch, self.conventions)[0] - pitch
 
     def after(self, part: Part, selected: Selection) -> Tool:
         return NoteTool(part=part, selected=selected, conventions=self.conventions)

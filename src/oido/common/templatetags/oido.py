@@ -42,7 +42,7 @@ def meter_changes(part: Part) -> list[MeterChange]:
 def tempo_changes(part: Part) -> list[TempoChange]:
     """Tempos behind the first one, where they are others: a pick-up and a tempo mark may say the same twice."""
     return [
-        after for before, after in pairwise(part.tempos.changes) if f"{after.bpm:.1f}" != f"{before.bpm:.1f}"
+        after for before, after in pairwise(part.stated_tempos) if f"{after.bpm:.1f}" != f"{before.bpm:.1f}"
     ]
 
 

@@ -47,6 +47,11 @@ def signs(row: PageRow) -> SafeString:
     return mark_safe("".join(map(_sign, (*at_left, *row.meters))))
 
 
+@register.simple_tag
+def accidental(note: NoteBox) -> SafeString:
+    return mark_safe("" if note.accidental is None else f'<g class="accidental">{_sign(note.accidental)}</g>')
+
+
 def _sign(sign: Sign) -> str:
     return f'<use href="#symbol-{sign.glyph}" transform="translate({px(sign.x)} {px(sign.y)}) {SYMBOL}"/>'
 

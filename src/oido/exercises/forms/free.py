@@ -11,14 +11,14 @@ from django.utils.translation import gettext_lazy, pgettext_lazy
 from ear.errors import EarError
 from ear.formats.part_json import part_from_json
 from ear.free.exercise import MAX_BARS, MAX_NOTES_IN_BAR, MAX_SWING, FreeSpec, Pitches
-from ear.notes import STANDARD_KIT, Kind, MeterMap, Part, TempoMap
-from ear.patterns.beats import BEATS
+from ear.notes import STANDARD_KIT, Kind, MeterChange, MeterMap, Part, TempoMap
 from ear.patterns.chords import chord_sequence, read_sequence, write_sequence
+from ear.patterns.grooves import FAMILIES, GrooveFeel, groove
 from ear.patterns.modes import Mode, Tonic, key_fifths
 from ear.practice.rules import RecordingRules
 from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem
-from oido.exercises.forms.fields import METERS, tempo_field
+from oido.exercises.forms.fields import METERS, meter_text, read_meter, tempo_field
 from oido.exercises.models import Exercise, KindChoice
 from oido.exercises.services import ExerciseFacts, NewExercise
 
@@ -27,6 +27,8 @@ GRIDS = (
     (120, gettext_lazy("semiquavers")),
 )  # fmt: skip
 NOTHING, KEPT, CHORDS = "", "kept", "chords"
+BACKING_VARIATION = 2
+"""Of a groove that sounds behind a free exercise."""
 
 
 class FreeForm(ModelForm[Exercise]):
@@ -106,7 +108,7 @@ class FreeForm(ModelForm[Exercise]):
         kept = [(KEPT, _("keep the current one"))] if exercise is not None and exercise.backing else []
         field.choices = [
             (NOTHING, _("nothing but the click")), *kept, (CHORDS, _("its chords, played by the robot")),
-            *((beat.name, _("a beat: %(name)s") % {"name": _(beat.name)}) for beat in BEATS),
+            *((feel.value, _("a groove: %(name)s") % {"name": _(feel.value)}) for feel in GrooveFeel),
         ]  # fmt: skip
         if exercise is not None:
             # What was recorded was recorded on this instrument.
@@ -117,7 +119,7 @@ class FreeForm(ModelForm[Exercise]):
         if self.errors:
             return cleaned
         kind = Kind(self.had.kind if self.had is not None else cleaned["kind"])
-        over, under = (int(n) for n in cleaned["meter"].split("/"))
+        meter = read_meter(cleaned["meter"])
         try:
             if cleaned["chords"].strip():
                 cleaned["chords"] = write_sequence(read_sequence(cleaned["chords"]))
@@ -127,7 +129,7 @@ class FreeForm(ModelForm[Exercise]):
         spec = self._spec(cleaned, kind)
         try:
             self.spec, self.page = spec, spec.page(
-                kind=kind, meters=MeterMap.of(over, under), tempos=TempoMap.of(float(cleaned["tempo_bpm"])),
+                kind=kind, meters=MeterMap([MeterChange(bar=1, meter=meter)]), tempos=TempoMap.of(float(cleaned["tempo_bpm"])),
                 fifths=self._fifths(cleaned, spec, kind),
             )  # fmt: skip
             self.made_backing = self._backing(cleaned, spec)
@@ -167,13 +169,13 @@ class FreeForm(ModelForm[Exercise]):
             named = read_sequence(spec.chords)
             bars = [named[k % len(named)] for k in range(spec.bars)]
             return chord_sequence(bars, meter=self.page.meters.first, bpm=self.page.tempos.first_bpm)
-        beat = next((one for one in BEATS if one.name == chosen), None)
-        if beat is None:
+        if chosen not in list(GrooveFeel):
             return None
-        if beat.meter.bar_ticks != self.page.meters.first.bar_ticks:
-            self.add_error("backing", _("This beat has another time signature."))
+        feel = GrooveFeel(chosen)
+        if FAMILIES[feel].meter.bar_ticks != self.page.meters.first.bar_ticks:
+            self.add_error("backing", _("This groove has a different time signature."))
             return None
-        return beat.part(bars=spec.bars, bpm=self.page.tempos.first_bpm)
+        return groove(feel, variation=BACKING_VARIATION, bars=spec.bars, bpm=self.page.tempos.first_bpm)
 
     @property
     def rules(self) -> RecordingRules:
@@ -211,7 +213,7 @@ def _start(exercise: Exercise | None) -> dict[str, Any]:
     tonic, _space, mode = spec.scale.partition(" ")
     meter = page.meters.first
     return {
-        "meter": f"{meter.numerator}/{meter.denominator}", "tempo_bpm": exercise.tempo_bpm, "bars": spec.bars,
+        "meter": meter_text(meter), "tempo_bpm": exercise.tempo_bpm, "bars": spec.bars,
         "count_in_bars": exercise.count_in_bars, "has_click": rules.has_click, "grid_ticks": spec.grid_ticks,
         "swing": f"{spec.swing:g}", "pitches": spec.pitches.value, "chords": spec.chords, "tonic": tonic or "A",
         "mode": mode or Mode.MAJOR.value, "lanes": list(spec.lanes), "least_a_bar": spec.least_a_bar,

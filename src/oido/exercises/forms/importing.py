@@ -32,6 +32,7 @@ ROWS_LISTED = 200
 TROUBLES = {
     NoteTrouble.DOUBLE: (_("Struck twice at once"), _("delete the weaker")),
     NoteTrouble.TINY: (_("Very short and soft (probably accidental)"), pgettext_lazy("choice", "delete")),
+    NoteTrouble.SLIP: (_("A neighbouring key caught by accident"), pgettext_lazy("choice", "delete")),
     NoteTrouble.OVERLAP: (_("Struck again while still held"), _("end where the key is struck again")),
     NoteTrouble.OFF_GRID: (_("Off the grid of semiquavers and triplets"), _("move to the nearest line")),
 }
@@ -108,7 +109,7 @@ class ImportForm(ModelForm[Exercise]):
     take = forms.MultipleChoiceField(
         label=_("Which of these is the part?"), widget=forms.CheckboxSelectMultiple
     )
-    first_bar = forms.IntegerField(label=_("First bar"), min_value=1, required=False)
+    first_bar = forms.IntegerField(label=_("First bar"), min_value=0, required=False)
     last_bar = forms.IntegerField(label=_("Last bar"), min_value=1, required=False)
     hands = forms.ChoiceField(label=_("Hands"), choices=HANDS, required=False)
     tempo_bpm = tempo_field(
@@ -129,7 +130,7 @@ class ImportForm(ModelForm[Exercise]):
         kind = opened.kind
         first = opened.first_choice(kind)
         whole = opened.take(first, kind=kind)
-        bars = bars_to_take(whole.bars) or (1, whole.bars)
+        bars = bars_to_take(whole.bars) or (whole.first_bar, whole.bars)
         initial = {
             "title": title_of(opened, file_name)[:MAX_TITLE_LENGTH], "kind": kind.value, "take": first,
             "hands": HandsFrom.FILE.value, "first_bar": bars[0], "last_bar": bars[1],
@@ -137,7 +138,7 @@ class ImportForm(ModelForm[Exercise]):
         super().__init__(data, initial=initial, **more)
         self.opened, self.reader = opened, reader
         self.is_long = bars[1] < whole.bars
-        self.bars = whole.bars
+        self.begins_at, self.bars = whole.first_bar, whole.bars
         self.taken: Taken | None = None
         """What was chosen, before anything in it is mended."""
         self.part: Part | None = None
@@ -157,11 +158,11 @@ class ImportForm(ModelForm[Exercise]):
         kind, take = cleaned.get("kind"), cleaned.get("take")
         if not kind or not take or self.errors.keys() & {"first_bar", "last_bar"}:
             return cleaned
-        first, last = cleaned.get("first_bar") or 1, cleaned.get("last_bar")
+        first, last = cleaned.get("first_bar"), cleaned.get("last_bar")
         try:
             taken = self.opened.take(
                 take, kind=Kind(kind), hands=HandsFrom(cleaned.get("hands") or HandsFrom.FILE.value),
-                bars=(first, last or self.bars),
+                bars=(self.begins_at if first is None else first, last or self.bars),
             )  # fmt: skip
         except EarError as problem:
             add_problem(self, problem, otherwise="last_bar")

@@ -48,10 +48,10 @@ class RungForm(forms.Form):
     def __init__(self, data: FormData = None, *, part: Part, rung: Rung, **more: Any) -> None:
         super().__init__(data, initial=_start(rung), prefix="rung", **more)
         self.part = part
-        bars = len(part.bars)
+        bars = part.last_bar
         for name in ("first_bar", "last_bar"):
             self.fields[name] = forms.IntegerField(
-                label=self.fields[name].label, min_value=1, max_value=bars, error_messages={
+                label=self.fields[name].label, min_value=part.first_bar, max_value=bars, error_messages={
                     "max_value": _("This part has bars 1 to %(bars)s.") % {"bars": bars}
                 },
             )  # fmt: skip

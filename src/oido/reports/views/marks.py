@@ -224,7 +224,7 @@ def decide_on_place(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     override, reason = request.POST.get("said", ""), request.POST.get("reason", "")
     bar = whole(request.POST.get("bar", ""))
     if override in (AGAIN, AS_BEFORE):
-        return _measure_bar(request, take, bar or 0, again=override == AGAIN)
+        return _measure_bar(request, take, -1 if bar is None else bar, again=override == AGAIN)
     try:
         sheet = services.override_place(
             request.user, take, NotePlace.read(request.POST.get("place", "")),

@@ -166,7 +166,7 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     answer: LoopAnswer = {
         "points": round(judged.points), "isClean": judged.is_clean, "earNote": _describe_loop(request, judged.fault, played_on), "needed": rung.needed,
         "chart": render_to_string("stand/_loop_chart.html", {
-            "bars": bar_states(judged.part, judged.facts, judged.judgement), "first": rung.first_bar, "points": round(judged.points),
+            "bars": bar_states(judged.part, judged.facts, judged.judgement), "shift": rung.first_bar - judged.part.first_bar, "points": round(judged.points),
         }),
     }  # fmt: skip
     if number:

@@ -6,7 +6,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.drawing.in_words import describe_moment, describe_moment_place, text_of
-from ear.formats.plain_text import plain_lines
+from ear.formats.plain_writing import plain_lines
 from ear.notation.moments import moments
 from ear.notes import Part
 from oido.assignments.student_terms import StudentTerms
@@ -47,5 +47,5 @@ def text(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """The part as a page of text; with `plain` a line for each bar in letters and figures alone."""
     part, reader = _part(request, student_terms), reader_of(request.user)
     body = plain_lines(part, reader.conventions) if "plain" in request.GET else text_of(part, reader)
-    title = _("%(title)s, %(n)s bars") % {"title": student_terms.exercise.title, "n": len(part.bars)}
+    title = _("%(title)s, %(n)s bars") % {"title": student_terms.exercise.title, "n": part.last_bar}
     return HttpResponse(f"{title}\n\n{body}", content_type="text/plain; charset=utf-8")

@@ -1,4 +1,5 @@
 /** Playing in: the Stand's recorder against the click, its notes handed to the Bench as one pass. */
+import { barsFrom, lastBar } from "../../common/js/bar_numbers.js";
 import { ask } from "../../common/js/signed_out.js";
 import { Cursor } from "../../common/js/cursor.js";
 import { CHANNEL_LIVE, CHANNEL_PART, Sound, channelOf } from "../../common/js/sound.js";
@@ -77,9 +78,9 @@ function start(root) {
    * @param {Playing} now @returns {PlainBar[]} */
   function barsToPlay(now) {
     const first = Number(fieldValue("play-first_bar"));
-    const last = Math.min(Number(fieldValue("play-last_bar")), now.bars.length);
+    const last = Math.min(Number(fieldValue("play-last_bar")), lastBar(now.bars));
     const rate = Number(fieldValue("play-tempo")) / 100;
-    const bars = now.bars.slice(first - 1, last);
+    const bars = barsFrom(now.bars, first, last);
     const from = bars[0]?.start ?? 0;
     const moved = (/** @type {number} */ second) => (second - from) / rate;
     return bars.map((bar) => ({ ...bar, start: moved(bar.start), end: moved(bar.end), beats: bar.beats.map(moved) }));

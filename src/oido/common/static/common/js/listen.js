@@ -1,4 +1,5 @@
 /** The foot line: play, what to hear, which bars, how fast. */
+import { firstBar, lastBar } from "./bar_numbers.js";
 import { ask } from "./signed_out.js";
 import { Cursor } from "./cursor.js";
 import { isForControl, pageData } from "./main.js";
@@ -26,7 +27,8 @@ function start(foot, signal) {
   /** Where the part can change, the page says where its notes are to be had, and of which state. */
   const changing = () => /** @type {HTMLElement | null} */ (document.querySelector("[data-playing-url]"));
   let known = changing()?.dataset.playingState;
-  const lastBar = () => data?.bars.length ?? Number(changing()?.dataset.playingBars ?? 1);
+  const leastBar = () => (data ? firstBar(data.bars) : Number(changing()?.dataset.playingFirst ?? 1));
+  const mostBar = () => (data ? lastBar(data.bars) : Number(changing()?.dataset.playingLast ?? 1));
   const find = (/** @type {string} */ what) => /** @type {HTMLInputElement} */ (foot.querySelector(what));
   const [button, from, to, rate] = ["[data-play]", "[data-from]", "[data-to]", "[data-rate]"].map(find);
   const state = /** @type {HTMLElement} */ (foot.querySelector("[data-sound-state]"));
@@ -45,15 +47,15 @@ function start(foot, signal) {
 
   /** @returns {PlayOrder} */
   function order() {
-    const last = lastBar();
-    const first = whole(from, 1, last);
+    const last = mostBar();
+    const first = whole(from, leastBar(), last);
     // What is looked at is what is heard.
     const laid = /** @type {HTMLSelectElement | null} */ (document.querySelector(".look [name=pass]"))?.value;
     const chosen = /** @type {HTMLInputElement | null} */ (foot.querySelector("[name=what]:checked"));
     return {
       what: /** @type {PlayOrder["what"]} */ (chosen?.value ?? "target"),
       from: first,
-      to: Math.max(first, whole(to, 1, last)),
+      to: Math.max(first, whole(to, first, last)),
       rate: whole(rate, 40, 120) / 100,
       loop: find("[data-loop]").checked,
       click: find("[data-click]").checked,
@@ -103,7 +105,7 @@ function start(foot, signal) {
   button.addEventListener("click", toggle);
   const faultsButton = find("[data-hear-faults]");
   faultsButton?.addEventListener("click", () => {
-    choose("1", String(lastBar()));
+    choose(String(leastBar()), String(mostBar()));
     const faults = /** @type {Fault[]} */ (pageData("faults") ?? []);
     where = { places: faults.map(([, first, last]) => [first, last]) };
     play();
@@ -120,10 +122,12 @@ function start(foot, signal) {
     known = now;
     player?.stop();
     player = null;
+    const wasFromTheStart = Number(from.value) <= Number(from.min);
     const wasToTheEnd = Number(to.value) >= Number(to.max);
     data = null;
-    for (const input of [from, to]) input.max = String(lastBar());
-    if (wasToTheEnd || Number(to.value) > lastBar()) to.value = String(lastBar());
+    for (const input of [from, to]) [input.min, input.max] = [String(leastBar()), String(mostBar())];
+    if (wasFromTheStart || Number(from.value) < leastBar()) from.value = String(leastBar());
+    if (wasToTheEnd || Number(to.value) > mostBar()) to.value = String(mostBar());
   }, { signal });
   foot.addEventListener("change", (event) => {
     if (event.target === from || event.target === to) where = {};
@@ -138,12 +142,12 @@ function start(foot, signal) {
     const second = target.closest("[data-hear-from]")?.getAttribute("data-hear-from");
     const place = target.closest("[data-hear-place]")?.getAttribute("data-hear-place");
     if (second) {
-      choose("1", String(lastBar()));
+      choose(String(leastBar()), String(mostBar()));
       where = { start: Number(second) };
       play();
     } else if (place) {
       const [first, last] = place.split(" ").map(Number);
-      choose("1", String(lastBar()));
+      choose(String(leastBar()), String(mostBar()));
       where = { places: [[first, last]] };
       play();
     } else if (hear) {
@@ -175,7 +179,7 @@ function start(foot, signal) {
 
   function showChosen() {
     const { from: first, to: last } = order();
-    const all = first === 1 && last === lastBar();
+    const all = first === leastBar() && last === mostBar();
     for (const place of document.querySelectorAll("[data-bar]")) {
       const number = Number(place.getAttribute("data-bar"));
       place.classList.toggle("is-chosen", !all && number >= first && number <= last);

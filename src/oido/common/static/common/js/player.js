@@ -1,6 +1,7 @@
 /**
  * Plays notes of a part and a take, bar by bar, and moves the cursor over the Page view.
  */
+import { barsFrom } from "./bar_numbers.js";
 import { CHANNEL_BACKING, CHANNEL_PART, CHANNEL_TAKE, CONTROL, NOTE_OFF, NOTE_ON, PEDAL, channelOf } from "./sound.js";
 
 const AHEAD_S = 0.3;
@@ -97,7 +98,7 @@ export class Player {
    * @param {PlayOrder} order @returns {Span[]}
    */
   spansOf(order) {
-    const bars = this.data.bars.slice(order.from - 1, order.to);
+    const bars = barsFrom(this.data.bars, order.from, order.to);
     if (bars.length === 0) return [];
     const until = bars[bars.length - 1].end;
     const start = order.start === undefined ? bars[0].start : Math.min(order.start, until - MIN_S);

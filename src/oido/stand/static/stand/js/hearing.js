@@ -1,4 +1,5 @@
 /** Hearing: the part, or a take with its part. */
+import { firstBar, lastBar } from "../../common/js/bar_numbers.js";
 import { ask } from "../../common/js/signed_out.js";
 import { notesAt } from "./how.js";
 
@@ -33,7 +34,7 @@ export class Hearing {
       const backing = data.backing ? { ...data.backing, notes: notesAt(data.backing.notes, ownRate) } : null;
       const silent = isPart && chosen.mine.length > 0 ? chosen.silent : [];
       cursor.bars = player.data.bars;
-      await player.play({ what, from: isPart ? chosen.from : 1, to: isPart ? chosen.to : data.bars.length, rate, loop: isPart && chosen.loop, click: false, silent, backing });
+      await player.play({ what, from: isPart ? chosen.from : firstBar(data.bars), to: isPart ? chosen.to : lastBar(data.bars), rate, loop: isPart && chosen.loop, click: false, silent, backing });
       if (!attempt.begin("hear")) return;
       say("");
       if (what === "target") this.isHeard();

@@ -1,4 +1,5 @@
 /** How it is played: tempo, bars, hands or lanes. */
+import { barIndex, firstBar, lastBar } from "../../common/js/bar_numbers.js";
 import { keep, read } from "./settings.js";
 
 const TAPS = 4;
@@ -35,7 +36,7 @@ export class How {
     for (const input of root.querySelectorAll("[data-loop], [data-mine], [data-hear-others], [data-hear-mine]")) {
       input.addEventListener("change", () => this.changed());
     }
-    this.find("all-bars").addEventListener("click", () => this.setBars(1, data.bars.length));
+    this.find("all-bars").addEventListener("click", () => this.setBars(firstBar(data.bars), lastBar(data.bars)));
     for (const name of ["shows-trace", "shows-next", "shows-beats"]) {
       const box = /** @type {HTMLInputElement | null} */ (this.find(name));
       if (!box) continue;
@@ -88,8 +89,8 @@ export class How {
 
   /** @param {number} from @param {number} to */
   setBars(from, to) {
-    const last = this.data.bars.length;
-    const inside = (/** @type {number} */ n) => Math.min(last, Math.max(1, Math.round(n) || 1));
+    const [first, last] = [firstBar(this.data.bars), lastBar(this.data.bars)];
+    const inside = (/** @type {number} */ n) => Math.min(last, Math.max(first, Math.round(n) || first));
     const [a, b] = [inside(from), inside(to)];
     [this.from.value, this.to.value] = [String(Math.min(a, b)), String(Math.max(a, b))];
     this.changed();
@@ -148,7 +149,7 @@ export class How {
   }
 
   get isAll() {
-    return Number(this.from.value) === 1 && Number(this.to.value) === this.data.bars.length;
+    return Number(this.from.value) === firstBar(this.data.bars) && Number(this.to.value) === lastBar(this.data.bars);
   }
 
   changed() {
@@ -176,6 +177,6 @@ export function notesAt(notes, rate) {
 /** Notes that the player plays: those of the chosen bars, in the chosen hands or lanes; none chosen is all.
  * @param {Pick<StandData, "target" | "bars" | "voices">} data @param {Pick<Chosen, "from" | "to" | "mine">} chosen @returns {PlainNote[]} */
 export function ownNotes({ target, bars, voices }, { from, to, mine }) {
-  const [first, last] = [bars[from - 1].start - ROUNDED_S, bars[to - 1].end - ROUNDED_S];
+  const [first, last] = [bars[barIndex(bars, from)].start - ROUNDED_S, bars[barIndex(bars, to)].end - ROUNDED_S];
   return target.filter(([onset], k) => onset >= first && onset < last && (mine.length === 0 || mine.includes(voices[k])));
 }

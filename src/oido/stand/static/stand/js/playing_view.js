@@ -4,6 +4,7 @@
  * Rows stand in places that they keep. The row that was played gives its place to the one that comes after the next, so
  * that the eyes go from row to row as on paper, and nothing moves under them.
  */
+import { barIndex, barsFrom, firstBar, lastBar } from "../../common/js/bar_numbers.js";
 import { numberOf } from "../../common/js/note_place.js";
 import { Cursor } from "../../common/js/cursor.js";
 import { Follower } from "./follower.js";
@@ -111,7 +112,7 @@ export class PlayingView {
     const { root, data } = this.needs;
     this.chosen = chosen;
     this.own = ownNotes(data, chosen);
-    this.follower = isFree ? new Follower(data.target, data.bars[chosen.from - 1]?.start ?? 0) : null;
+    this.follower = isFree ? new Follower(data.target, data.bars[barIndex(data.bars, chosen.from)]?.start ?? 0) : null;
     this.isOpen = true;
     // The keys of the page work here without anything in between; whatever is reached with Tab has the focus again.
     /** @type {HTMLElement | null} */ (document.activeElement)?.blur();
@@ -121,7 +122,7 @@ export class PlayingView {
     this.showAsked();
     this.drawKeys();
     this.clearTrace();
-    this.second = data.bars[chosen.from - 1]?.start ?? 0;
+    this.second = data.bars[barIndex(data.bars, chosen.from)]?.start ?? 0;
     this.draw();
   }
 
@@ -263,8 +264,8 @@ export class PlayingView {
   /** @param {number} second */
   barAt(second) {
     const { bars } = this.needs.data;
-    const { from, to } = this.chosen ?? { from: 1, to: bars.length };
-    return bars.slice(from - 1, to).find((bar) => second < bar.end) ?? bars[to - 1];
+    const { from, to } = this.chosen ?? { from: firstBar(bars), to: lastBar(bars) };
+    return barsFrom(bars, from, to).find((bar) => second < bar.end) ?? bars[barIndex(bars, to)];
   }
 
   /** @param {number} second of the music, less than its beginning in the count-in */
@@ -294,7 +295,7 @@ export class PlayingView {
     this.shownBeat = beatKey;
     find("count").textContent = String(at + 1);
     find("count").classList.toggle("is-count-in", isCountIn);
-    find("bar-now").textContent = isCountIn ? gettext("count-in") : interpolate(gettext("bar %(bar)s of %(last)s"), { bar: bar.number, last: this.chosen?.to ?? data.bars.length }, true);
+    find("bar-now").textContent = isCountIn ? gettext("count-in") : bar.number === 0 ? gettext("pick-up") : interpolate(gettext("bar %(bar)s of %(last)s"), { bar: bar.number, last: this.chosen?.to ?? lastBar(data.bars) }, true);
     if (beats.children.length !== count) beats.replaceChildren(...Array.from({ length: count }, () => document.createElement("span")));
     [...beats.children].forEach((dot, k) => {
       dot.classList.toggle("is-now", k === at);

@@ -1,6 +1,7 @@
 /**
  * Practice: bars played again and again, each loop judged by the server's core; nothing is recorded.
  */
+import { barIndex } from "../../common/js/bar_numbers.js";
 import { ask } from "../../common/js/signed_out.js";
 
 /** Notes so little after a loop may still belong to it. */
@@ -45,7 +46,7 @@ export class Practice {
     // Stopped while it got ready.
     if (!this.isOn || this.chosen !== chosen) return;
     const rate = chosen.bpm / this.data.bpm;
-    const first = this.data.bars[chosen.from - 1];
+    const first = this.data.bars[barIndex(this.data.bars, chosen.from)];
     const beats = first.beats.length;
     const beatS = (first.end - first.start) / beats / rate;
     const begin = this.sound.context.currentTime + COUNT_IN_LEAD_S + beats * beatS;
@@ -80,7 +81,7 @@ export class Practice {
   secondOf(timeStamp, latencyMs) {
     if (!this.isOn || !this.current || !this.chosen || this.how?.isWithoutClick) return null;
     const played = this.clock.audioTime(timeStamp - latencyMs) - this.current.start;
-    return this.data.bars[this.chosen.from - 1].start + (played * this.current.bpm) / this.data.bpm;
+    return this.data.bars[barIndex(this.data.bars, this.chosen.from)].start + (played * this.current.bpm) / this.data.bpm;
   }
 
   /** @param {NoteInput} input */

@@ -1,4 +1,5 @@
 /** Practising a loop: played round after round, judged each time, faster when it goes well. */
+import { barIndex } from "../../common/js/bar_numbers.js";
 import { describeBars } from "../../common/js/texts.js";
 import { noSound } from "./hearing.js";
 import { Practice } from "./practice.js";
@@ -83,7 +84,7 @@ export class Practising {
     root.dataset.loopMs = String(1000 * time + clock.offsetMs);
     if (!check.source?.perform || !chosen) return;
     const rate = player.order.rate;
-    const [first, last] = [data.bars[chosen.from - 1], data.bars[chosen.to - 1]];
+    const [first, last] = [data.bars[barIndex(data.bars, chosen.from)], data.bars[barIndex(data.bars, chosen.to)]];
     const mine = new Set(data.target.filter((_, k) => chosen.mine.length === 0 || chosen.mine.includes(data.voices[k])).map(([, , pitch]) => pitch));
     check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start - EARLY_MS, untilMs: 1000 * last.end, pitches: mine });
   }

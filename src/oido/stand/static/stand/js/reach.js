@@ -1,4 +1,5 @@
 /** What the typing keys reach of the part, said before anything is recorded; and what reaches more, one press away. */
+import { firstBar, lastBar } from "../../common/js/bar_numbers.js";
 import { ownNotes } from "./how.js";
 
 export class Reach {
@@ -26,7 +27,7 @@ export class Reach {
     if (reached === of) return;
     this.place.append(interpolate(gettext("Typing keys reach %(reached)s of these %(of)s notes."), { reached, of }, true), " ");
     const { source } = check;
-    const now = this.counted(layout, { ...chosen, from: 1, to: data.bars.length, mine: [] }).reached;
+    const now = this.counted(layout, { ...chosen, from: firstBar(data.bars), to: lastBar(data.bars), mine: [] }).reached;
     if (reach.from_best > now) {
       const name = check.listeners.name(reach.best);
       this.offer(interpolate(gettext("Home note %(name)s: %(count)s of %(of)s"), { name, count: reach.from_best, of: reach.notes }, true), () => source.homeAt(reach.best));

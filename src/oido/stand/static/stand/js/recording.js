@@ -1,4 +1,5 @@
 /** Counting in and recording: a take of the whole part, or a pass into one. */
+import { barsFrom, firstBar, lastBar } from "../../common/js/bar_numbers.js";
 import { ask } from "../../common/js/signed_out.js";
 import { CHANNEL_TAKE, channelOf } from "../../common/js/sound.js";
 import { leftOf, describePass, soundsAlong } from "./along.js";
@@ -111,8 +112,8 @@ export class Recording {
       const rounds = !into && data.passes > 1 && data.click.on && how.chosen.loop ? data.passes : 1;
       // A take is of the whole part and of all hands; passes are of what is chosen.
       const isPart = into !== null || rounds > 1;
-      const chosen = isPart ? how.chosen : { ...how.chosen, from: 1, to: data.bars.length, mine: [] };
-      const bars = barsAt(data.bars.slice(isPart ? chosen.from - 1 : 0, isPart ? chosen.to : undefined), rate);
+      const chosen = isPart ? how.chosen : { ...how.chosen, from: firstBar(data.bars), to: lastBar(data.bars), mine: [] };
+      const bars = barsAt(isPart ? barsFrom(data.bars, chosen.from, chosen.to) : data.bars, rate);
       const parcels = new Parcels({ root, data, check, pads, latency, outbox }, { into, bpm, bars, chosen });
       const recorder = new Recorder(sound, clock, bars, data.countInBars, {
         onBeat: (beat) => this.showBeat(beat),
@@ -175,7 +176,8 @@ export class Recording {
     machine.tell("begin");
     if (speaks === "nothing") return say(pgettext("state", "Recording"));
     if (speaks === "beats" && beat.beat > 1) return say(String(beat.beat));
-    if (beat.beat === 1) say(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: data.bars.length }, true));
+    if (beat.beat === 1 && beat.bar === 0) say(gettext("Recording the pick-up"));
+    else if (beat.beat === 1) say(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: lastBar(data.bars) }, true));
   }
 
   /** Of a kit that is laid pass by pass: which lane now, and which next. @param {number} done passes that are recorded */

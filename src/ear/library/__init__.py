@@ -1,0 +1,1 @@
+"""Graded exercises to begin with, all written for Oido."""
