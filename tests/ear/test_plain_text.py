@@ -11,7 +11,7 @@ from ear.formats.plain_text import read_lines
 from ear.formats.plain_writing import plain_lines
 from ear.labels import Conventions
 from ear.notation.moments import moments
-from ear.notes import Articulation, BarSigns, Hand, Note, Part, SignKind, WrittenForm
+from ear.notes import Articulation, BarSigns, Hand, MeterMap, Note, Part, SignKind, WrittenForm
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_musicxml import parts
 
@@ -157,6 +157,12 @@ class PlainTextTest(TestCase):
         EMPTY.with_notes(
             Note(onset_tick=tick, length_tick=60, pitch=21, velocity=80, hand=hand)
             for tick, hand in enumerate((Hand.RIGHT, Hand.LEFT))
+        )
+    )
+    @example(
+        replace(EMPTY, meters=MeterMap.of(6, 8)).with_notes(
+            Note(onset_tick=tick, length_tick=length, pitch=21, velocity=80, hand=Hand.LEFT)
+            for tick, length in ((0, 60), (1473, 120), (1599, 60))
         )
     )
     @settings(max_examples=150)

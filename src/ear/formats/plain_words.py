@@ -161,10 +161,11 @@ def length_of(values: tuple[Value, ...]) -> Fraction:
 def beat_place(text: str, beat_ticks: int) -> Fraction:
     """Return how far into its bar a beat is, in ticks: “2.333” is a third behind the second."""
     beats = Fraction(text) - 1
-    near = beats.limit_denominator(FINEST_SHARE)
-    return (
-        near if abs(near - beats) <= BEAT_NEAR else Fraction(round(beats * beat_ticks), beat_ticks)
-    ) * beat_ticks
+    tick = round(beats * beat_ticks)
+    share = beats.limit_denominator(FINEST_SHARE)
+    # Three digits hold the tick; a share that would round to another one is not what was meant.
+    is_meant = abs(share - beats) <= BEAT_NEAR and round(share * beat_ticks) == tick
+    return share * beat_ticks if is_meant else Fraction(tick)
 
 
 def next_beat(tick: int, bar: Bar) -> int:
