@@ -17,7 +17,7 @@ from ear.drawing.rows import RowBox
 from ear.editing.comparing import compare
 from ear.labels import Conventions, LabelKind
 from ear.notes import Part
-from oido.exercises.pages import PAGE_WIDTH
+from oido.common.screen import PAGE_WIDTH
 
 AT_ONCE = 6
 """So many rows are drawn in any case: more than a window shows."""

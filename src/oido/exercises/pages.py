@@ -17,10 +17,9 @@ from ear.labels.typing_keys import layout_of, typing_rows
 from ear.notes import STANDARD_KIT, Hand, Note, Part, Take, TempoMap
 from ear.units import TICKS_PER_QUARTER
 from oido.common.page_data import Backing, Pad, PlainBar, PlainNote, Playing, RecordingData, TypingLayout
+from oido.common.screen import PAGE_WIDTH
 from oido.exercises.models import Exercise
 
-PAGE_WIDTH = 860.0
-"""px of the drawing's own width; it scales with the page."""
 FINE = 4
 """Decimals of a second that a player is told: a tenth of a millisecond."""
 FOOT_S = 0.06

@@ -12,6 +12,7 @@ from django.utils.translation import pgettext
 from ear.drawing.boxes import PageView
 from ear.facts.facts import Facts
 from oido.assignments.models import Assignment
+from oido.common.screen import music_width
 from oido.people.requests import Request
 from oido.reports.analysed_take import AnalysedTake
 from oido.reports.report import draw_rows
@@ -40,7 +41,7 @@ def compared_page(
     numbers = [str(take.number) for take in takes]
     is_of_one = len({take.student_id for take in takes}) == 1
     names = {take.pk: _name(take, is_of_one=is_of_one) for take in takes}
-    pages = [_drawn(take) for take in takes]
+    pages = [_drawn(take, music_width(request)) for take in takes]
     rows = [
         (number, take, page, row, names[take.pk])
         for number, together in enumerate(zip(*(page.rows for page in pages), strict=False))
@@ -72,9 +73,9 @@ def _name(take: Take, *, is_of_one: bool) -> str:
     return number if is_of_one else f"{take.student.name}, {number}"
 
 
-def _drawn(take: Take) -> PageView:
+def _drawn(take: Take, screen: float) -> PageView:
     analysed = AnalysedTake(take)
-    look = ReportView.of(QueryDict(), analysed)
+    look = ReportView.of(QueryDict(), analysed, screen=screen)
     return draw_rows(analysed, look, remarks=[], count=ROWS_COMPARED).page
 
 

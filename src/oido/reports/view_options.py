@@ -12,7 +12,8 @@ from ear.criteria.table import VERDICT_NAMES as NAMES
 from ear.drawing.verdicts import Selection
 from oido.common.numbers import whole
 from oido.common.readers import promise
-from oido.exercises.pages import PAGE_WIDTH, voices_of
+from oido.common.screen import PAGE_WIDTH
+from oido.exercises.pages import voices_of
 from oido.reports.analysed_take import AnalysedTake
 
 ROWS_A_PAGE = (2, 3, 4, 6, 8)
@@ -35,10 +36,13 @@ class ReportView:
     passes: int
     laid: int | None
     """The pass that is looked at, counted from 1; None for all."""
+    screen: float
+    """The width of a drawing of the natural size, in units of a pixel."""
 
     @classmethod
-    def of(cls, query: QueryDict, analysed: AnalysedTake) -> "ReportView":
-        """Return the view options that an address names. Missing or wrong values take their defaults."""
+    def of(cls, query: QueryDict, analysed: AnalysedTake, *, screen: float = PAGE_WIDTH) -> "ReportView":
+        """Return the view options that an address names. Missing or wrong values take their defaults; `screen` is the width
+        at which music is drawn for the reader's window."""
         asked, wanted = query.get("rows", ""), query.get("pass", "")
         voices, passes = voices_of(analysed.part), 1 + len(analysed.take.kept_passes)
         laid = whole(wanted)
@@ -56,12 +60,13 @@ class ReportView:
             voices=voices,
             passes=passes,
             laid=laid,
+            screen=screen,
         )
 
     @property
     def width(self) -> float:
         """Of the drawing: the wider, the smaller it looks and the more rows stand on a page."""
-        return PAGE_WIDTH * self.rows / NATURAL_ROWS
+        return self.screen * self.rows / NATURAL_ROWS
 
     @property
     def query(self) -> str:
@@ -75,6 +80,9 @@ class ReportView:
             query["show"] = self.selection.verdict
         if self.laid:
             query["pass"] = str(self.laid)
+        if self.screen != PAGE_WIDTH:
+            # Rows that come later fit those that are there, also when a device has been turned.
+            query["width"] = f"{self.screen:.0f}"
         return query.urlencode()
 
     @property

@@ -14,9 +14,9 @@ from ear.formats.importing import opened_from_json
 from ear.notes import Part
 from oido.common.permissions import for_teachers
 from oido.common.problems import error_message
+from oido.common.screen import music_width
 from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
-from oido.exercises.pages import PAGE_WIDTH
 from oido.exercises.services import (
     create_exercise,
     create_from_upload,
@@ -74,16 +74,18 @@ def import_file(request: Request, pk: int) -> HttpResponseBase:
     )
     if request.method == "POST" and "look" in request.POST:
         form.is_valid()
-        return render(request, "exercises/_import_preview.html", {"form": form, **_preview(form)})
+        return render(
+            request, "exercises/_import_preview.html", {"form": form, **_preview(form, music_width(request))}
+        )
     if request.method == "POST" and form.is_valid():
         new = form.new_exercise(source_name=stored.name, source_file=bytes(stored.data))
         exercise = create_from_upload(request.user, stored, new)
         return redirect("bench", pk=exercise.pk)
-    context = {"form": form, "opened": opened, "stored": stored, **_preview(form)}
+    context = {"form": form, "opened": opened, "stored": stored, **_preview(form, music_width(request))}
     return render(request, "exercises/import.html", context, status=422 if form.is_bound else 200)
 
 
-def _preview(form: ImportForm) -> dict[str, object]:
+def _preview(form: ImportForm, width: float) -> dict[str, object]:
     taken = form.taken
     shown: dict[str, object] = {
         "part": form.part,
@@ -94,6 +96,6 @@ def _preview(form: ImportForm) -> dict[str, object]:
     part: Part | None = form.part
     if part is None or not part.notes:
         return shown
-    rows = len(page_rows(part, width=PAGE_WIDTH))
-    page = page_view(part, width=PAGE_WIDTH, only=range(PREVIEW_ROWS))
+    rows = len(page_rows(part, width=width))
+    page = page_view(part, width=width, only=range(PREVIEW_ROWS))
     return shown | {"page": page, "is_cut": rows > PREVIEW_ROWS}

@@ -16,6 +16,7 @@ from ear.practice.ladder import Ladder
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.common.problems import error_message
+from oido.common.screen import music_width
 from oido.exercises.forms.ladder import TEMPO_WORDS, RungForm
 from oido.exercises.ladder_draft import LadderDraft, draft_sent
 from oido.exercises.ladder_texts import describe_ladder
@@ -127,7 +128,7 @@ def _answer(
     if request.htmx:
         return render(request, "exercises/_ladder.html", context, status=status)
     context |= {
-        "page": exercise_page(exercise, part, conventions_of(request.user)),
+        "page": exercise_page(exercise, part, conventions_of(request.user), width=music_width(request)),
         "playing": playing_data(part) | {"backing": backing_data(exercise, part.tempos)},
         "voices": [voice_of(part, note) for note in part.notes],
     }

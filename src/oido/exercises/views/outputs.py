@@ -8,10 +8,10 @@ from django.views.decorators.http import require_GET
 from ear.notation.engraving import notation_svg
 from oido.common.notation import notation_answer
 from oido.common.permissions import for_teachers
+from oido.common.screen import music_width
 from oido.exercises.background import file_name
 from oido.exercises.exports import BY_FILE
 from oido.exercises.models import Exercise
-from oido.exercises.pages import PAGE_WIDTH
 from oido.exercises.queries import visible_exercises
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
@@ -39,7 +39,7 @@ def notation(request: Request, pk: int) -> HttpResponseBase:
 
     def draw(bars: range, seed: int) -> str:
         return notation_svg(
-            part, width=PAGE_WIDTH, labels=labels, conventions=conventions, bars=bars, seed=seed
+            part, width=music_width(request), labels=labels, conventions=conventions, bars=bars, seed=seed
         )
 
     return notation_answer(request, part, draw)

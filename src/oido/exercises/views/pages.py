@@ -8,6 +8,7 @@ from ear.editing.comparing import compare
 from ear.labels.chord_cards import chord_cards
 from ear.practice.ladder import Ladder
 from oido.common.permissions import for_teachers
+from oido.common.screen import music_width
 from oido.exercises.asked import asked
 from oido.exercises.exports import EXPORTS
 from oido.exercises.forms.rules import RulesForm
@@ -41,7 +42,11 @@ def exercise_context(request: Request, exercise: Exercise) -> dict[str, object]:
     return {
         "part": part,
         "page": exercise_page(
-            exercise, part, conventions, new_notes=compared.new if compared else frozenset()
+            exercise,
+            part,
+            conventions,
+            new_notes=compared.new if compared else frozenset(),
+            width=music_width(request),
         ),
         "compared": compared,
         "playing": playing_data(part) | {"backing": backing_data(exercise, part.tempos)},

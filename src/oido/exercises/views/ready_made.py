@@ -19,9 +19,10 @@ from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.common.readers import PAGES
+from oido.common.screen import music_width
 from oido.exercises.ladder_texts import describe_ladder
 from oido.exercises.models import KindChoice
-from oido.exercises.pages import PAGE_WIDTH, playing_data
+from oido.exercises.pages import playing_data
 from oido.exercises.ready_made import add_ready_made, already_added, pieces_of, tags_of
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
@@ -72,7 +73,7 @@ def ready_piece(request: Request, name: str) -> HttpResponseBase:
             "kind": KindChoice(piece.kind.value).label,
             "part": part,
             "page": page_view(
-                part, width=PAGE_WIDTH, labels=LABELS, conventions=conventions_of(request.user)
+                part, width=music_width(request), labels=LABELS, conventions=conventions_of(request.user)
             ),
             "playing": playing_data(part),
             "rungs": describe_ladder(piece.ladder(PAGES), part),
@@ -90,7 +91,7 @@ def ready_notation(request: Request, name: str) -> HttpResponseBase:
 
     def draw(bars: range, seed: int) -> str:
         return notation_svg(
-            part, width=PAGE_WIDTH, labels=LABELS, conventions=conventions, bars=bars, seed=seed
+            part, width=music_width(request), labels=LABELS, conventions=conventions, bars=bars, seed=seed
         )
 
     return notation_answer(request, part, draw)

@@ -18,7 +18,8 @@ from oido.assignments.queries import visible_assignments
 from oido.assignments.student_terms import shows_analysis
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
-from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
+from oido.common.screen import asked_width, music_width
+from oido.exercises.pages import backing_data, playing_data, sounding
 from oido.feedback.forms import RemarkForm, ReplyForm
 from oido.feedback.remarks import see
 from oido.feedback.things_to_do import things_to_do
@@ -83,7 +84,7 @@ def rows(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     if first is None or first < 0:
         raise Http404
     analysed = AnalysedTake(take)
-    look = ReportView.of(request.GET, analysed)
+    look = ReportView.of(request.GET, analysed, screen=asked_width(request))
     drawn = draw_rows(analysed, look, remarks=seen_remarks(request, take), first=first)
     return render(request, "reports/_rows.html", {"take": take, "rows": drawn, "look": look})
 
@@ -97,7 +98,7 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
     except ValueOutOfRange as problem:
         raise Http404 from problem
     analysed = AnalysedTake(take)
-    look = ReportView.of(request.GET, analysed)
+    look = ReportView.of(request.GET, analysed, screen=asked_width(request))
     card = note_card(analysed, place, look.selection, reader_of(request.user))
     if card is None:
         raise Http404
@@ -122,7 +123,7 @@ def notation(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     conventions = conventions_of(request.user)
 
     def draw(bars: range, seed: int) -> str:
-        return notated(analysed, conventions, width=PAGE_WIDTH, bars=bars, seed=seed)
+        return notated(analysed, conventions, width=music_width(request), bars=bars, seed=seed)
 
     return notation_answer(request, analysed.part, draw)
 
@@ -216,7 +217,7 @@ def mark_context(request: Request, analysed: AnalysedTake) -> dict[str, Any]:
 
 def report_context(request: Request, take: Take) -> dict[str, Any]:
     analysed = AnalysedTake(take)
-    look = ReportView.of(request.GET, analysed)
+    look = ReportView.of(request.GET, analysed, screen=asked_width(request))
     remarks = seen_remarks(request, take)
     reader = reader_of(request.user)
     report = make_report(

@@ -33,18 +33,12 @@ from oido.common.numbers import whole
 from oido.common.page_data import ByEarRules, KeysReach, ListenFirst, StandData
 from oido.common.permissions import for_students
 from oido.common.problems import error_message
+from oido.common.screen import asked_width, music_width
 from oido.common.sources import played_here
 from oido.exercises.asked import asked
 from oido.exercises.audio import TYPES, NoSound
 from oido.exercises.models import Exercise
-from oido.exercises.pages import (
-    PAGE_WIDTH,
-    exercise_page,
-    label_switches,
-    playing_data,
-    recording_data,
-    voices_of,
-)  # fmt: skip
+from oido.exercises.pages import exercise_page, label_switches, playing_data, recording_data, voices_of
 from oido.exercises.reached import reached
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
@@ -73,8 +67,6 @@ SHOWN_BESIDE = (
 STORING = ("upload-take", "tray")
 """Addresses of a Stand by their names; a teacher who only looks has none that store."""
 OCTAVE = 12
-NARROWEST, WIDEST = 240, 2400
-"""Units of a drawing that is made for a screen."""
 SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 """Of the exercise's tempo: how far practice goes, if the exercise allows no more."""
 
@@ -97,10 +89,11 @@ def stand(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         "student_terms": student_terms,
         "exercise": exercise,
         "part": part,
-        "page": exercise_page(exercise, part, conventions_of(request.user)),
+        "page": exercise_page(exercise, part, conventions_of(request.user), width=music_width(request)),
         "stand": _stand_data(request, student_terms, own, part, hides=hides, times_heard=times_heard),
         "shown": {aid.value: aid not in student_terms.rules.withheld for aid in PlayingAid},
         "kept": settings_of(request.user),
+        "label": part_label(exercise, part),
         "hides": hides,
         "is_from_bench": way_of(request) == FROM_BENCH,
         "links": links_of(request, student_terms),
@@ -127,6 +120,11 @@ def in_key(part: Part, exercise: Exercise, asked: str) -> Part:
     if fifths not in (None, part.fifths) and exercise.recording_rules.allows_key(fifths, part):
         return to_key(part, fifths=fifths).part
     return part
+
+
+def part_label(exercise: Exercise, part: Part) -> str:
+    """Return what a drawing of the part is called."""
+    return _("The part of %(title)s, %(n)s bars") % {"title": exercise.title, "n": part.last_bar}
 
 
 def _without_notes(part: Part) -> Part:
@@ -267,14 +265,16 @@ def music(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     if is_hidden(request.user, student_terms):
         part = _without_notes(part)
     part = in_key(part, exercise, request.GET.get("key", ""))
-    width = min(WIDEST, max(NARROWEST, whole(request.GET.get("width", "")) or round(PAGE_WIDTH)))
-    page = exercise_page(exercise, part, conventions_of(request.user), width=width)
+    page = exercise_page(exercise, part, conventions_of(request.user), width=asked_width(request))
+    if "page" in request.GET:
+        # As it stands on the page, for a window that has another width than before.
+        return render(request, "ui/page_view.html", {"page": page, "label": part_label(exercise, part)})
     low, high = _compass(part, is_free=exercise.part_in_force.free is not None)
     lanes = [pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches]
     near = lanes if part.instrument.has_lanes else range(max(0, low - OCTAVE), min(127, high + OCTAVE) + 1)
     rows = [(row, {pitch: round(y, 1) for pitch, y in heights(part, row, near).items()}) for row in page.rows]
     return render(
-        request, "stand/_music.html", {"page": page, "rows": rows, "part": part, "exercise": exercise}
+        request, "stand/_music.html", {"page": page, "rows": rows, "label": part_label(exercise, part)}
     )
 
 
@@ -287,7 +287,7 @@ def on_music(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     analysed = AnalysedTake(take)
     if not read_tray(request.user, student_terms).shows_analysis or not analysed.judged.is_readable:
         raise Http404
-    page = page_view(analysed.part, width=PAGE_WIDTH, overlay=analysed.overlay)
+    page = page_view(analysed.part, width=music_width(request), overlay=analysed.overlay)
     has_hits = student_terms.rules.passes > 1 and not take.is_handed_in and not hasattr(take, "corrected")
     label = _("Take %(n)s on the music") % {"n": take.number}
     return render(
@@ -306,7 +306,7 @@ def stand_notation(request: Request, student_terms: StudentTerms) -> HttpRespons
 
     def draw(bars: range, seed: int) -> str:
         return notation_svg(
-            part, width=PAGE_WIDTH, labels=labels, conventions=conventions, bars=bars, seed=seed
+            part, width=music_width(request), labels=labels, conventions=conventions, bars=bars, seed=seed
         )
 
     return notation_answer(request, part, draw)

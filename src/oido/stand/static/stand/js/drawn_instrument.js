@@ -15,10 +15,13 @@ export class DrawnInstrument {
   draw(layout, needed = []) {
     const { data, place } = this;
     const isTyped = this.isTyped();
-    if (needed.length > 0 && !isTyped) layout = new Map();
+    if (!isTyped) layout = new Map();
     if (data.hasLanes) return drawPads(place, needed.length ? data.pads.filter((pad) => needed.includes(pad.pitch)) : data.pads, layout);
     if (needed.length > 0) return drawManuals(place, needed, layout, this.name);
-    return drawKeyboard(place, [...data.compass, ...(isTyped ? layout.values() : [])], layout, this.name);
+    // With typing keys all that they reach is shown; under fingers what the part needs, in two manuals where one is too narrow.
+    if (isTyped) return drawKeyboard(place, [...data.compass, ...layout.values()], layout, this.name);
+    const pitches = data.target.map(([, , pitch]) => pitch);
+    return drawManuals(place, pitches.length > 0 ? pitches : data.compass, layout, this.name);
   }
 
   /** @param {number} pitch @param {boolean} isDown */

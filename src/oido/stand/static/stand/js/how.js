@@ -153,13 +153,18 @@ export class How {
   }
 
   changed() {
-    const { from, to } = this.chosen;
     this.find("all-bars").hidden = this.isAll;
+    this.showChosen();
+    this.onChange(this.chosen);
+  }
+
+  /** The chosen bars on the page, which may just have been drawn anew. */
+  showChosen() {
+    const { from, to } = this.chosen;
     for (const place of document.querySelectorAll("[data-page-view] [data-bar]")) {
       const number = Number(place.getAttribute("data-bar"));
       place.classList.toggle("is-chosen", !this.isAll && number >= from && number <= to);
     }
-    this.onChange(this.chosen);
   }
 }
 

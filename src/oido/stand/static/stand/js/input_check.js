@@ -2,7 +2,8 @@
 import { letterOf } from "../../common/js/playing/instrument.js";
 import { keep, read } from "./settings.js";
 import { SOURCES } from "../../common/js/playing/sources.js";
-import { ALL } from "../../common/js/playing/sources/midi.js";
+import { ALL, hasDevices, midiPermission } from "../../common/js/playing/sources/midi.js";
+import { isTyping } from "../../common/js/main.js";
 
 /** So long nothing came: then it is said what can be done. */
 const SILENT_MS = 8000;
@@ -11,7 +12,8 @@ const THREE = 3;
 export class InputCheck {
   /**
    * @param {HTMLElement} root @param {StandData} data @param {HTMLElement} surface of on-screen keys
-   * @param {{onInput(input: NoteInput): void, onSource(kind: string): void, onLost(name: string): void, onLayout(layout: Map<string, number>): void, name(pitch: number): string}} listeners
+   * @param {{onInput(input: NoteInput): void, onSource(kind: string): void, onLost(name: string): void, onLayout(layout: Map<string, number>): void, name(pitch: number): string, isFree(): boolean}} listeners
+   *   `isFree`: is nothing being recorded or practised?
    */
   constructor(root, data, surface, listeners) {
     this.root = root;
@@ -34,8 +36,45 @@ export class InputCheck {
     );
     this.find("three-keys").addEventListener("click", () => this.testThree());
     this.showPrinted();
+    // A letter starts the typing keys, and a press on a drawn key starts these, as long as nothing else has answered.
+    document.addEventListener("keydown", (event) => this.startedBy(event), { capture: true });
+    surface.addEventListener("pointerdown", () => this.canStart("screen") && this.change("screen"), { capture: true });
+  }
+
+  /** May playing on another source start that source? Not while one that has answered is in use, and not while recording.
+   * @param {string} kind */
+  canStart(kind) {
+    return this.kind !== kind && !this.row.isAlwaysReady && !(this.row.hasDevices && this.hasAnswered) && this.listeners.isFree();
+  }
+
+  /** @param {KeyboardEvent} event */
+  startedBy(event) {
+    if (isTyping(event) || event.repeat || document.querySelector("dialog[open]")) return;
+    if (this.layout.has(event.code) && this.canStart("typing")) this.change("typing");
+  }
+
+  /** Begin with what is available: what was chosen on this computer before; a device, where there is one; typing keys, or the
+   * drawn keys on a touch screen. */
+  async begin() {
+    const hasTouchOnly = window.matchMedia("(pointer: coarse)").matches && !window.matchMedia("(any-pointer: fine)").matches;
     const kept = String(read("source", ""));
-    if ([...this.choice.options].some((option) => option.value === kept)) this.choice.value = kept;
+    const isKept = kept !== "midi" && [...this.choice.options].some((option) => option.value === kept);
+    this.choice.value = isKept ? kept : hasTouchOnly ? "screen" : "typing";
+    const ready = this.chooseSource();
+    const permission = await midiPermission();
+    // A telephone is not asked for instruments unasked; where they were allowed before, nobody is asked.
+    const looked = !isKept && (permission === "granted" || !hasTouchOnly) ? this.lookForDevice() : null;
+    // An answer that the student has yet to give is not waited for.
+    if (permission === "granted") await looked;
+    return ready;
+  }
+
+  /** Play on a device, if there is one. */
+  async lookForDevice() {
+    const first = this.kind;
+    if (!(await hasDevices()) || this.kind !== first || !this.listeners.isFree()) return;
+    this.choice.value = "midi";
+    await this.chooseSource();
   }
 
   /** @param {string} what @returns {any} */
@@ -110,7 +149,13 @@ export class InputCheck {
     this.listeners.onSource(kind);
     this.listeners.onLayout(this.layout);
     const chosen = this.source;
-    const words = await chosen.start().catch((/** @type {unknown} */ error) => (error instanceof Error ? error.message : String(error)));
+    const words = await chosen.start().then(
+      (/** @type {string} */ ready) => (delete answer.dataset.trouble, ready),
+      (/** @type {unknown} */ error) => {
+        answer.dataset.trouble = "yes";
+        return error instanceof Error ? error.message : String(error);
+      },
+    );
     // Another source may have been chosen, or may have answered, while this one was getting ready.
     if (this.source === chosen && answer.dataset.answers === "no") this.say(words);
     this.waitForAnswer();

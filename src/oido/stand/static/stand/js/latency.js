@@ -107,17 +107,16 @@ export class Latency {
     this.show();
   }
 
-  /** What is known of the chosen source, in the line of the input check. That nothing is known is said only where the
-   * newest take was early or late throughout: until then it worries students for nothing. */
+  /** Show what is known of the chosen source. That nothing is known is said only where the newest take was early or late
+   * throughout: until then it worries students for nothing. */
   show() {
     const { measured } = this;
-    const status = this.find("latency-told");
+    const isCalledFor = !measured && document.querySelector("[data-calls-for-latency]") !== null;
     this.find("latency-forget").hidden = !measured;
-    status.textContent = measured
+    this.find("latency-call").textContent = isCalledFor ? gettext("The latency of this instrument has not been measured yet: use “Set up”.") : "";
+    this.find("latency-told").textContent = measured
       ? interpolate(gettext("latency %(ms)s ms, measured %(day)s"), { ms: Math.round(measured.offsetMs), day: new Date(measured.at).toLocaleDateString() }, true)
-      : document.querySelector("[data-calls-for-latency]")
-        ? gettext("The latency of this instrument has not been measured yet: use “Set up”.")
-        : "";
+      : "";
     const { context } = this.sound;
     const outputMs = 1000 * (context.outputLatency || context.baseLatency || 0);
     this.find("output-latency").textContent = !outputMs

@@ -1,5 +1,7 @@
 /** A MIDI device plays while something else is chosen: the page says so and offers to play on it. */
 
+import { midiPermission } from "../../common/js/playing/sources/midi.js";
+
 const NOTE_ON = 0x90;
 
 export class OtherDevice {
@@ -52,7 +54,6 @@ export class OtherDevice {
 
 /** Where MIDI was allowed for this page before; nobody is asked to allow it here. @returns {Promise<MIDIAccess | null>} */
 async function granted() {
-  const status = await navigator.permissions?.query({ name: /** @type {any} */ ("midi") }).catch(() => null);
-  if (status?.state !== "granted") return null;
+  if ((await midiPermission()) !== "granted") return null;
   return navigator.requestMIDIAccess?.({ sysex: false }).catch(() => null) ?? null;
 }

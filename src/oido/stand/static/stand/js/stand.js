@@ -7,6 +7,7 @@ import { Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
 import { ByEar } from "./by_ear.js";
 import { Clock } from "../../common/js/playing/clock.js";
+import { Drawing } from "./drawing.js";
 import { DrawnInstrument } from "./drawn_instrument.js";
 import { Hearing } from "./hearing.js";
 import { How } from "./how.js";
@@ -42,7 +43,7 @@ function recordWord(data, machine, how) {
  * @param {HTMLElement} root @param {StandData} data @param {(what: string) => any} find @param {Machine} machine @param {How} how */
 function showState(root, data, find, machine, how) {
   const { state } = machine;
-  const listen = data.target.length === 0 && data.backing ? gettext("Listen to the backing") : gettext("Listen to the part");
+  const listen = data.target.length === 0 && data.backing ? gettext("Listen to the backing") : gettext("Listen");
   find("hear-part").textContent = state === "hearing" ? pgettext("button", "Stop") : listen;
   find("practise").textContent = state === "practising" ? pgettext("button", "Stop") : gettext("Practise");
   find("record").textContent = recordWord(data, machine, how);
@@ -86,6 +87,7 @@ function start(root) {
       showReach(layout);
     },
     name,
+    isFree: () => !["preparing", "practising", "countingIn", "recording"].includes(machine.state),
   });
   const instrument = new DrawnInstrument(find("instrument"), data, name, () => check.row.isTyped);
   const pads = new Pads(root, data.pads, () => check.setUp);
@@ -93,7 +95,7 @@ function start(root) {
   const reach = new Reach(find("reach"), data, check);
   // It tells what is chosen as soon as it is there, before there is anybody to hear it.
   let chosenChanged = (/** @type {Chosen} */ _chosen) => {};
-  const how = new How(find("how"), data, (chosen) => chosenChanged(chosen));
+  const how = new How(root, data, (chosen) => chosenChanged(chosen));
   const showReach = (/** @type {Map<string, number>} */ layout) => reach.show(layout, how.chosen, how.voices.length);
 
   const view = (cursor.view = new PlayingView({ ...page, how, check, instrument }));
@@ -113,6 +115,12 @@ function start(root) {
       unplugged.close();
     },
     onWords: (pitch, velocity) => check.showNote(pitch, velocity, machine.isRecording),
+  });
+  // A device that is turned has room for other keys.
+  let width = window.innerWidth;
+  window.addEventListener("resize", () => {
+    if (window.innerWidth !== width && !view.isOpen) instrument.draw(check.currentLayout);
+    width = window.innerWidth;
   });
   const unplugged = new Unplugged({ find, machine, view, check, onEnd: (isKept) => (isKept ? recording.stop("unplugged") : recording.drop()) });
   const otherDevice = new OtherDevice([find("other-device"), find("other-device-now")], check, view);
@@ -185,6 +193,7 @@ function start(root) {
   find("set-up-turn").addEventListener("click", (/** @type {Event} */ event) => {
     const place = find("set-up");
     place.hidden = !place.hidden;
+    if (!place.hidden) place.scrollIntoView({ block: "start" });
     /** @type {Element} */ (event.currentTarget).setAttribute("aria-expanded", String(!place.hidden));
     latency.show();
   });
@@ -224,15 +233,15 @@ function start(root) {
     }
   });
 
-  how.chooseOn(/** @type {Element} */ (document.querySelector("[data-page-view]")));
+  how.chooseOn(find("drawing"));
   if (asked) {
     how.set(asked.from, asked.to, asked.mine, asked.bpm);
     say(interpolate(gettext("Set: %(bars)s at %(bpm)s. Press Practise."), { bars: describeBars(how.chosen.from, how.chosen.to), bpm: how.chosen.bpm }, true));
   }
   byEar.show();
+  new Drawing(find("drawing"), { url: root.dataset.music ?? "", key: data.keyText, onDrawn: () => how.showChosen() }).fit();
   view.fetchAhead();
-  check.chooseSource();
-  root.dataset.ready = "yes";
+  check.begin().then(() => (root.dataset.ready = "yes"));
 }
 
 const root = /** @type {HTMLElement | null} */ (document.querySelector("[data-stand]"));

@@ -6,6 +6,18 @@ export const ALL = "all";
 
 /** @typedef {{id: string, name: string}} Device */
 
+/** May this page use MIDI: was it asked, and what was the answer? */
+export async function midiPermission() {
+  const asked = navigator.permissions?.query({ name: /** @type {PermissionName} */ ("midi") });
+  return (await asked?.catch(() => null))?.state ?? "denied";
+}
+
+/** Is there an instrument, as far as the browser tells? It may ask the student first. */
+export async function hasDevices() {
+  const access = await navigator.requestMIDIAccess?.({ sysex: false }).catch(() => null);
+  return [...(access?.inputs.values() ?? [])].some((input) => input.state !== "disconnected");
+}
+
 /** Instruments through the browser's Web MIDI, plugged and unplugged at will. */
 export class MidiSource {
   /**

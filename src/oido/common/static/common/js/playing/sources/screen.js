@@ -20,7 +20,7 @@ export class ScreenSource {
     this.surface.addEventListener("pointerdown", this.press);
     window.addEventListener("pointerup", this.release);
     window.addEventListener("pointercancel", this.release);
-    return gettext("On-screen keys: press one to check.");
+    return gettext("Press a key to hear it.");
   }
 
   /** @param {PointerEvent} event */

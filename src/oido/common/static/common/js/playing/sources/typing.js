@@ -60,7 +60,7 @@ export class TypingSource {
     document.addEventListener("focusout", this.soonWake);
     window.addEventListener("blur", this.sleep);
     window.addEventListener("focus", this.wake);
-    return gettext("Typing keys: press a key of the middle row to check.");
+    return gettext("Press a letter to hear it.");
   }
 
   stop() {
