@@ -148,13 +148,28 @@ def node_libraries() -> None:
     mark_done(stamp, digest(lock))
 
 
+SCRIPTS = ROOT / "tools" / "assets" / "scripts.mjs"
+
+
 def assets() -> None:
     """Fonts, styles, scripts and the sound bank, from the libraries into build/assets."""
-    sources = sorted((ROOT / "tools" / "assets").glob("*"))
-    state = digest(ROOT / "package-lock.json", *sources)
+    sources = sorted(path for path in (ROOT / "tools" / "assets").glob("*") if path != SCRIPTS)
+    worklet = ROOT / "src" / "oido" / "common" / "worklet" / "synth.js"
+    state = digest(ROOT / "package-lock.json", worklet, *sources)
     stamp = ASSETS / ".ready"
-    if is_done(stamp, state):
-        return
-    with step("fonts, styles, scripts, sound bank"):
-        run(["node", "tools/assets/build.mjs"], log="assets")
-    mark_done(stamp, state)
+    if not is_done(stamp, state):
+        with step("fonts, styles, synthesiser, sounds"):
+            run(["node", "tools/assets/build.mjs"], log="assets")
+        mark_done(stamp, state)
+    _scripts()
+
+
+def _scripts() -> None:
+    """Bundle the pages' scripts, which change more often than the rest."""
+    pages = (ROOT / "src" / "oido").glob("*/templates/**/*.html")
+    scripts = (ROOT / "src" / "oido").glob("*/static/**/*.js")
+    state = digest(SCRIPTS, *sorted(scripts), *sorted(pages))
+    stamp = ASSETS / ".scripts-ready"
+    if not is_done(stamp, state):
+        run(["node", str(SCRIPTS)], log="scripts")
+        mark_done(stamp, state)

@@ -39,6 +39,8 @@ interface Chosen {
 }
 
 /** time_s on the audio clock (0: at once), status, data1, data2 */
+/** Where the synthesiser is, and of each sound its first and its full version: by General MIDI program, or "kit". */
+type SoundAddresses = { worklet: string; sounds: Record<string, { first: string; full: string }> };
 type TimedMessage = [number, number, number, number];
 
 /** A MIDI message with its event's own time stamp, in ms. */

@@ -4,6 +4,7 @@ import numpy as np
 from django.templatetags.static import static
 
 from ear.notes import STANDARD_KIT
+from oido.common.templatetags.oido import SOUND_NAMES
 from oido.stand.sounds import PROGRAMS
 from tests.browser.base import BrowserTest
 from tests.oido.loudness import KEYS, troubles
@@ -16,9 +17,12 @@ async ([module, urls, program, pitches, rate, { gap, held, heard, faded }]) => {
   const { Sound, CHANNEL_TAKE, NOTE_ON, NOTE_OFF, channelOf } = await import(module);
   const count = pitches.length * 127;
   const context = new OfflineAudioContext(1, Math.ceil(pitches.length * (127 * gap + faded) * rate), rate);
-  const sound = new Sound(urls, context);
-  await sound.load();
+  const own = program === null ? "kit" : String(program);
+  const sound = new Sound({ own, addresses: urls, context });
   sound.playWith(program ?? 0);
+  sound.bank.start(context, own);
+  await sound.bank.starting;
+  await sound.bank.require([own]);
   const channel = channelOf(CHANNEL_TAKE, program === null);
   const when = (k) => k * gap + (1 + Math.floor(k / 127)) * faded - gap;
   sound.play(pitches.flatMap((pitch, p) => Array.from({ length: 127 }, (_, v) => when(127 * p + v)).flatMap((time, v) => [
@@ -26,8 +30,8 @@ async ([module, urls, program, pitches, rate, { gap, held, heard, faded }]) => {
     [time + held, NOTE_OFF | channel, pitch, 0],
   ])));
   // What it refuses is answered, and by then it has what came before.
-  const { port } = sound.node;
-  await new Promise((done) => { port.onmessage = done; port.postMessage({ type: "bank", data: new ArrayBuffer(1) }); });
+  const { port } = sound.bank.node;
+  await new Promise((done) => { port.onmessage = done; port.postMessage({ type: "bank", name: "none", data: new ArrayBuffer(1) }); });
   const samples = (await context.startRendering()).getChannelData(0);
   return Array.from({ length: count }, (_, k) => {
     const of = samples.subarray(Math.round(when(k) * rate), Math.round((when(k) + heard) * rate));
@@ -38,9 +42,14 @@ async ([module, urls, program, pitches, rate, { gap, held, heard, faded }]) => {
 
 
 class SynthesiserTest(BrowserTest):
-    def loudness(self, pitches: tuple[int, ...], program: int | None) -> np.ndarray:
+    def loudness(self, pitches: tuple[int, ...], program: int | None, version: str) -> np.ndarray:
         """Of velocities 1 to 127 of each pitch, in dB of full scale, shape (pitches, 127); `program` is None for the kit."""
-        urls = {"worklet": static("sound/synth.js"), "bank": static("sound/bank.sf3")}
+        url = static(f"sound/{version}-{'kit' if program is None else program}.sf3")
+        # One version alone, so that it is the one that sounds.
+        urls = {
+            "worklet": static("sound/synth.js"),
+            "sounds": dict.fromkeys(SOUND_NAMES, dict.fromkeys(("first", "full"), url)),
+        }
         asked = [static("common/js/sound.js"), urls, program, list(pitches), RATE, TIMES_S]
         values = self.page.evaluate(LOUDNESS, asked)
         return np.array(values).reshape(len(pitches), 127)
@@ -48,10 +57,12 @@ class SynthesiserTest(BrowserTest):
     def test_every_velocity_of_every_sound_and_drum_is_heard(self) -> None:
         self.visit("/sign-in/")
         actual = []
-        for sound, program in PROGRAMS.items():
-            for pitch, loudness in zip(KEYS, self.loudness(KEYS, program), strict=True):
-                actual += troubles(f"{sound.value} at key {pitch}", loudness)
-        drums = tuple(sorted({pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches}))
-        for pitch, loudness in zip(drums, self.loudness(drums, None), strict=True):
-            actual += troubles(f"drum {pitch}", loudness)
+        self.assertLessEqual({str(program) for program in PROGRAMS.values()} | {"kit"}, set(SOUND_NAMES))
+        for version in ("first", "full"):
+            for sound, program in PROGRAMS.items():
+                for pitch, loudness in zip(KEYS, self.loudness(KEYS, program, version), strict=True):
+                    actual += troubles(f"{sound.value} ({version}) at key {pitch}", loudness)
+            drums = tuple(sorted({pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches}))
+            for pitch, loudness in zip(drums, self.loudness(drums, None, version), strict=True):
+                actual += troubles(f"drum {pitch} ({version})", loudness)
         self.assertEqual(actual, [])

@@ -74,7 +74,7 @@ export function fakeSound(more = {}) {
   const done = /** @type {any[]} */ ([]);
   return {
     done, isReady: true, clickVolume: 0.5, context: { currentTime: 10, state: "running", destination: {} },
-    open: async () => {}, hush: () => done.push(["hush"]), atRest: () => {}, setApart: () => {},
+    open: async () => {}, ready: async () => {}, hush: () => done.push(["hush"]), atRest: () => {}, setApart: () => {},
     click: (/** @type {number} */ time, /** @type {boolean} */ isFirst, /** @type {any} */ _rules, /** @type {number} */ volume) => done.push(["click", time, isFirst, volume]),
     play: (/** @type {any[]} */ messages) => done.push(["play", ...messages]), ...more,
   };
@@ -89,7 +89,7 @@ export function fakeClock(more = {}) {
 export function fakePlayer(more = {}) {
   /** @type {any} */
   const player = {
-    data: null, order: { what: "nothing", rate: 1 }, isPlaying: false, stops: 0, rates: [],
+    data: null, order: { what: "nothing", rate: 1 }, isPlaying: false, stops: 0, rates: [], channelsOf: () => [0],
     play: async (/** @type {any} */ order) => {
       player.order = order;
       player.isPlaying = true;

@@ -2,9 +2,10 @@
  * Build what the pages need from the libraries into build/assets: fonts, Bootstrap, the synthesizer
  * worklet and the sound bank. Run by ./oido; needs node_modules and Debian's sound bank.
  */
+import { execFileSync } from "node:child_process";
 import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { build } from "esbuild";
-import { trimmedBank } from "./bank.mjs";
+import { soundBanks } from "./bank.mjs";
 
 const OUT = "build/assets";
 const MODULES = "node_modules";
@@ -27,6 +28,8 @@ for (const [font, styles] of FONTS) {
   cpSync(`${folder}/LICENSE`, `${OUT}/fonts/${font}-LICENSE.txt`);
 }
 
+execFileSync(".venv/bin/python", ["tools/assets/fonts.py", `${MODULES}/@fontsource-variable/newsreader/files`, `${OUT}/fonts`], { stdio: ["ignore", "ignore", "inherit"] });
+
 const bootstrap = readFileSync(`${MODULES}/bootstrap/dist/css/bootstrap.min.css`, "utf8");
 writeFileSync(`${OUT}/vendor/bootstrap.css`, bootstrap.replace(/\/\*# sourceMappingURL=.*\*\//, ""));
 
@@ -38,5 +41,10 @@ await build({
 });
 await build({ ...common, entryPoints: [`${MODULES}/idb/build/index.js`], outfile: `${OUT}/vendor/idb.js` });
 
-writeFileSync(`${OUT}/sound/bank.sf3`, trimmedBank());
+const { all, sounds } = await soundBanks();
+writeFileSync(`${OUT}/sound/bank.sf3`, all);
+for (const [name, { first, full }] of Object.entries(sounds)) {
+  writeFileSync(`${OUT}/sound/first-${name}.sf3`, first);
+  writeFileSync(`${OUT}/sound/full-${name}.sf3`, full);
+}
 cpSync("/usr/share/doc/musescore-general-soundfont-small/copyright", `${OUT}/sound/bank-LICENSE.txt`);

@@ -6,6 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 from django import template
+from django.templatetags.static import static
 from django.utils.html import json_script
 from django.utils.safestring import SafeString
 
@@ -16,6 +17,8 @@ from oido.common.readers import PAGES
 register = template.Library()
 
 EMPTY_SIGN = "–"
+SOUND_NAMES = ("0", "4", "19", "32", "48", "kit")
+"""The sounds of `tools/assets/bank.mjs`: General MIDI programs counted from 0, and the kit."""
 
 
 @register.filter
@@ -103,6 +106,16 @@ def plus(value: float, other: float) -> float:
 def json_data(value: Any, element_id: str) -> SafeString:
     """Data for a script, in an element of its own; compact."""
     return json_script(value, element_id)
+
+
+@register.simple_tag
+def sound_addresses() -> SafeString:
+    """Where a page's script finds the synthesiser and its sounds, each in a small first version and a full one."""
+    sounds = {
+        name: {version: static(f"sound/{version}-{name}.sf3") for version in ("first", "full")}
+        for name in SOUND_NAMES
+    }
+    return json_script({"worklet": static("sound/synth.js"), "sounds": sounds}, "sounds")
 
 
 @register.filter

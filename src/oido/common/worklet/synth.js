@@ -2,10 +2,11 @@
  * The synthesizer, on the audio thread. It plays MIDI messages at exact frames of the audio
  * clock: each block is split where a message falls.
  *
- * In:  {type: "bank", data: ArrayBuffer}
+ * In:  {type: "bank", name, data: ArrayBuffer}   a sound, or a fuller version of one
+ *      {type: "unpack", name}   its next sample
  *      {type: "play", events: [[time_s, status, data1, data2], …]}   time 0: at once
  *      {type: "hush"}   forget what is scheduled and end all notes
- * Out: {type: "ready"} or {type: "failed", reason}
+ * Out: {type: "left", left} how many samples are still to be unpacked; with none the sound is there. Or {type: "failed", reason}.
  */
 import { BasicSoundBank, SoundBankLoader, SpessaSynthProcessor } from "spessasynth_core";
 
@@ -25,15 +26,20 @@ class Synth extends AudioWorkletProcessor {
     super();
     this.synth = new SpessaSynthProcessor(sampleRate, { eventsEnabled: false });
     this.ready = false;
+    /** @type {Map<string, {bank: BasicSoundBank, samples: object[]}>} sounds that are being unpacked, by name */
+    this.packed = new Map();
+    this.versions = 0;
     /** @type {[number, number, number, number][]} in order of time */
     this.queue = [];
     this.port.onmessage = ({ data }) => this.receive(data);
   }
 
   receive(message) {
-    if (message.type === "bank") {
-      this.load(message.data).catch((error) =>
-        this.port.postMessage({ type: "failed", reason: String(error) }),
+    const answered = { bank: () => this.open(message.name, message.data), unpack: () => this.unpack(message.name) }[message.type];
+    if (answered) {
+      answered().then(
+        (left) => this.port.postMessage({ type: "left", left }),
+        (error) => this.port.postMessage({ type: "failed", reason: String(error) }),
       );
     } else if (message.type === "play") {
       this.queue.push(...message.events);
@@ -44,16 +50,32 @@ class Synth extends AudioWorkletProcessor {
     }
   }
 
-  async load(data) {
+  /** Open a sound. Its samples are unpacked before it is used: to do so at the first stroke would stall the sound. */
+  async open(name, data) {
     await BasicSoundBank.isSF3DecoderReady;
     await this.synth.processorInitialized;
     const bank = SoundBankLoader.fromArrayBuffer(data);
-    // Decode every sample now: decoding at the first stroke would stall the sound.
-    for (const sample of bank.samples) sample.getAudioData();
-    this.synth.soundBankManager.addSoundBank(bank, "oido");
-    for (const channel of KITS) this.synth.midiChannels[channel].setDrums(true);
+    this.packed.set(name, { bank, samples: [...bank.samples] });
+    return bank.samples.length;
+  }
+
+  async unpack(name) {
+    const { bank, samples } = this.packed.get(name);
+    samples.pop()?.getAudioData();
+    if (samples.length === 0) this.use(name, bank);
+    return samples.length;
+  }
+
+  /** A sound is there from now on; one of the same name before it is not any more. */
+  use(name, bank) {
+    const { soundBankManager: banks, midiChannels } = this.synth;
+    this.packed.delete(name);
+    this.versions += 1;
+    const before = banks.soundBankList.find((one) => one.id.startsWith(`${name} `));
+    banks.addSoundBank(bank, `${name} ${this.versions}`);
+    if (before) banks.deleteSoundBank(before.id);
+    for (const channel of KITS) midiChannels[channel].setDrums(true);
     this.ready = true;
-    this.port.postMessage({ type: "ready" });
   }
 
   /** @param {Float32Array[][]} _inputs @param {Float32Array[][]} outputs */

@@ -20,7 +20,7 @@ function start(root) {
   const find = (/** @type {string} */ what) => root.querySelector(`[data-${what}]`);
   const [button, state, beats, instrument, choice] = ["record", "state", "beats", "instrument", "source"].map(find);
   const foot = /** @type {HTMLElement | null} */ (document.querySelector("[data-player]"));
-  const sound = new Sound({ worklet: foot?.dataset.worklet ?? "", bank: foot?.dataset.bank ?? "" });
+  const sound = new Sound();
   const clock = new Clock(sound.context);
   /** @type {any} */
   let source = null;

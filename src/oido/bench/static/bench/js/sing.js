@@ -13,7 +13,7 @@ export async function sing(note) {
   const foot = /** @type {HTMLElement | null} */ (document.querySelector("[data-player]"));
   const pitch = Number(note.dataset.pitch);
   const velocity = Number(note.dataset.velocity);
-  sound ??= new Sound({ worklet: foot?.dataset.worklet ?? "", bank: foot?.dataset.bank ?? "" });
+  sound ??= new Sound();
   const channel = channelOf(CHANNEL_LIVE, hasLanes());
   await sound.open().catch(() => {});
   sound.play([[0, NOTE_ON | channel, pitch, velocity]]);

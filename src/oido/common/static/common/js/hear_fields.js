@@ -8,7 +8,7 @@ if (foot) start(foot);
 
 /** @param {HTMLElement} foot */
 function start(foot) {
-  const sound = new Sound({ worklet: foot.dataset.worklet ?? "", bank: foot.dataset.bank ?? "" });
+  const sound = new Sound();
   const stop = /** @type {HTMLButtonElement} */ (foot.querySelector("[data-stop]"));
   const state = /** @type {HTMLElement} */ (foot.querySelector("[data-sound-state]"));
   const find = (/** @type {string} */ what) => /** @type {HTMLInputElement | null} */ (foot.querySelector(what));

@@ -86,7 +86,7 @@ function start(foot, signal) {
     const now = await notes();
     if (!player) {
       const page = document.querySelector("[data-page-view]");
-      sound ??= new Sound({ worklet: foot.dataset.worklet ?? "", bank: foot.dataset.bank ?? "" });
+      sound ??= new Sound();
       player = new Player(sound, now, page ? new Cursor(page, now.bars) : null, (isPlaying) => {
         button.textContent = isPlaying ? stopWord : playWord;
         foot.dataset.playing = isPlaying ? "yes" : "no";

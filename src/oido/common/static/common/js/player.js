@@ -60,7 +60,7 @@ export class Player {
   async play(order, startAt = 0) {
     this.stop();
     const wanted = this.wanted;
-    await this.sound.open();
+    await this.sound.ready(this.channelsOf(order));
     // Stopped, or asked for something else, while the sounds were getting ready.
     if (wanted !== this.wanted) return;
     this.order = order;
@@ -76,6 +76,13 @@ export class Player {
     this.begin(startAt || this.sound.context.currentTime + START_S);
     this.timer = window.setInterval(() => this.ahead(), TICK_MS);
     this.draw();
+  }
+
+  /** Channels that sound then. @param {Pick<PlayOrder, "what" | "backing">} order */
+  channelsOf({ what, backing }) {
+    const own = { target: [CHANNEL_PART], both: [CHANNEL_PART, CHANNEL_TAKE], take: [CHANNEL_TAKE], corrected: [CHANNEL_TAKE] };
+    const channels = (own[/** @type {keyof typeof own} */ (what)] ?? []).map((channel) => channelOf(channel, this.data.hasLanes));
+    return backing ? [...channels, channelOf(CHANNEL_BACKING, backing.hasLanes)] : channels;
   }
 
   /** @param {number} time when the first bar sounds, on the audio clock */

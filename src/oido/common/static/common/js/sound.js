@@ -3,8 +3,13 @@
  *
  * All times are seconds of the AudioContext's clock.
  */
+import { pageData } from "./main.js";
+import { Bank } from "./bank.js";
+import { SimpleSound } from "./simple_sound.js";
 
-const READY_TIMEOUT_MS = 20000;
+/** Nothing has sounded for so long: there is time to unpack sounds. */
+const QUIET_MS = 1500;
+
 /** Hz of beats and of first beats, seconds that it lasts, and how quickly it fades.
  * @type {Record<string, {low: number, high: number, lasts: number, fades: number}>} */
 const CLICK_SOUNDS = {
@@ -32,69 +37,74 @@ export const CHANNEL_BACKING = 3;
 /** The kit of each: the worklet makes these channels kits. */
 const KITS = /** @type {Record<number, number>} */ ({ [CHANNEL_PART]: 9, [CHANNEL_TAKE]: 10, [CHANNEL_LIVE]: 11, [CHANNEL_BACKING]: 12 });
 const ELECTRIC_PIANO = 4;
+/** Name of the kit among the sounds. */
+export const KIT = "kit";
 
 /** The channel on which somebody is heard: its own, or its kit's.
  * @param {number} channel @param {boolean} hasLanes */
 export const channelOf = (channel, hasLanes) => (hasLanes ? KITS[channel] : channel);
 
 export class Sound {
-  /** @param {{worklet: string, bank: string}} urls @param {BaseAudioContext} [context] of one's own, to be rendered without sounding */
-  constructor(urls, context) {
-    this.urls = urls;
+  /**
+   * @param {{own?: string, addresses?: SoundAddresses, context?: BaseAudioContext}} [with_] `own`: the sound that is loaded
+   *   first, piano unless it is said; `context`: to be rendered without sounding
+   */
+  constructor({ own = "0", addresses = pageData("sounds"), context } = {}) {
     this.context = /** @type {AudioContext} */ (context ?? new AudioContext({ latencyHint: "interactive" }));
     /** Of full, by the mixer. */
     this.clickVolume = 1;
-    /** @type {AudioWorkletNode | null} */
-    this.node = null;
+    this.bank = new Bank(/** @type {SoundAddresses} */ (addresses), () => this.send());
+    this.bank.mayUnpack = () => this.mayImprove();
+    this.bank.isQuiet = () => this.mayImprove() && (this.bank.isEmpty || (this.clicks.length === 0 && performance.now() - this.lastPlayedMs > QUIET_MS));
+    this.own = own;
+    this.simple = new SimpleSound(this.context);
     /** @type {AudioBufferSourceNode[]} */
     this.clicks = [];
     /** @type {Map<string, AudioBuffer>} */
     this.clickBuffers = new Map();
-    /** @type {Promise<void> | null} */
-    this.opening = null;
-    /** @type {(() => void) | null} */
-    this.onReady = null;
+    /** The General MIDI program of each channel. @type {Record<number, number>} */
+    this.programs = { [CHANNEL_PART]: ELECTRIC_PIANO, [CHANNEL_TAKE]: 0, [CHANNEL_LIVE]: 0, [CHANNEL_BACKING]: 0 };
+    /** The last message of each kind that sets something, for sounds that come later. @type {Map<string, TimedMessage>} */
+    this.settings = new Map();
+    this.lastPlayedMs = -Infinity;
+    /** May sounds that have arrived be unpacked now? It takes the audio thread moments that a recording needs. */
+    this.mayImprove = () => true;
     /** An instrument that sounds instead of this computer.
      * @type {{play(events: TimedMessage[]): void, click(time: number, isFirst: boolean, volume: number): void, hush(): void} | null} */
     this.outside = null;
   }
 
-  /** Wake the audio clock (needs a gesture of the user) and load the sounds, once. */
+  /** Wake the audio clock (needs a gesture of the user). The click sounds from now on, and notes, at first by a simple sound;
+   * the sounds themselves are loaded meanwhile. */
   async open() {
     await this.context.resume();
-    this.opening ??= this.load().catch((error) => {
-      this.opening = null;
-      throw error;
-    });
-    return this.opening;
+    this.bank.start(this.context, this.own);
   }
 
-  async load() {
-    await this.context.audioWorklet.addModule(this.urls.worklet);
-    const node = new AudioWorkletNode(this.context, "oido-synth", { numberOfInputs: 0, outputChannelCount: [2] });
-    node.connect(this.context.destination);
-    const response = await fetch(this.urls.bank);
-    if (!response.ok) throw new Error(`sounds: ${response.status}`);
-    const data = await response.arrayBuffer();
-    await new Promise((resolve, reject) => {
-      const timer = setTimeout(() => reject(new Error("the sounds did not get ready")), READY_TIMEOUT_MS);
-      node.port.onmessage = ({ data: message }) => {
-        clearTimeout(timer);
-        if (message.type === "ready") resolve(undefined);
-        else reject(new Error(message.reason));
-      };
-      node.port.postMessage({ type: "bank", data }, [data]);
-    });
-    this.node = node;
-    this.play([[0, PROGRAM | CHANNEL_PART, ELECTRIC_PIANO, 0]]);
-    this.play([[0, PROGRAM | CHANNEL_TAKE, 0, 0], [0, PROGRAM | CHANNEL_LIVE, 0, 0]]);
-    this.onReady?.();
+  /** Wait for the sounds of some channels, as far as they come in time. What has not come sounds simpler.
+   * @param {Iterable<number>} channels */
+  async ready(channels) {
+    await this.open();
+    await this.bank.require([...new Set([...channels].map((channel) => this.soundOf(channel)))]);
   }
 
-  /** What somebody sounds like, and the volume (0 to 1); takes sound as one plays oneself.
-   * @param {number} program */
+  /** The name of a channel's sound. @param {number} channel */
+  soundOf(channel) {
+    return channel in this.programs ? String(this.programs[channel]) : KIT;
+  }
+
+  get isReady() {
+    return this.bank.has(this.own);
+  }
+
+  /** What somebody sounds like; takes sound as one plays oneself. @param {number} program */
   playWith(program) {
-    this.play([[0, PROGRAM | CHANNEL_TAKE, program, 0], [0, PROGRAM | CHANNEL_LIVE, program, 0]]);
+    if (this.own !== KIT) this.own = String(program);
+    for (const channel of [CHANNEL_TAKE, CHANNEL_LIVE]) {
+      this.programs[channel] = program;
+      this.play([[0, PROGRAM | channel, program, 0]]);
+    }
+    if (this.bank.node) this.bank.require([String(program)]);
   }
 
   /** @param {number} channel @param {number} volume 0 to 1 */
@@ -110,14 +120,27 @@ export class Sound {
     this.play(sides.flatMap(([channel, side]) => [channel, KITS[channel]].map((c) => /** @type {TimedMessage} */ ([0, CONTROL | c, PAN, side]))));
   }
 
-  get isReady() {
-    return this.node !== null;
-  }
-
   /** @param {TimedMessage[]} events time 0 means at once */
   play(events) {
+    this.lastPlayedMs = performance.now();
     if (this.outside) return this.outside.play(events);
-    this.node?.port.postMessage({ type: "play", events });
+    for (const event of events) {
+      const [, status, data1] = event;
+      const kind = status & 0xf0;
+      if (event[0] === 0 && (kind === PROGRAM || (kind === CONTROL && [VOLUME, PAN].includes(data1)))) this.settings.set(`${status} ${kind === PROGRAM ? "" : data1}`, event);
+    }
+    if (this.bank.isEmpty) this.simple.play(events);
+    else {
+      this.send(events);
+      // What began simply ends simply.
+      this.simple.play(events.filter(([, status]) => (status & 0xf0) === NOTE_OFF));
+    }
+  }
+
+  /** Hand messages to the worklet; none for what it must know of before. @param {TimedMessage[]} [events] */
+  send(events) {
+    const programs = Object.entries(this.programs).map(([channel, program]) => /** @type {TimedMessage} */ ([0, PROGRAM | Number(channel), program, 0]));
+    this.bank.node?.port.postMessage({ type: "play", events: events ?? [...programs, ...this.settings.values()] });
   }
 
   /** Pedal up, no bend, no modulation. @param {number} channel */
@@ -129,7 +152,8 @@ export class Sound {
   /** Forget all that is scheduled; end what sounds. */
   hush() {
     this.outside?.hush();
-    this.node?.port.postMessage({ type: "hush" });
+    this.bank.node?.port.postMessage({ type: "hush" });
+    this.simple.hush();
     for (const click of this.clicks) click.stop();
     this.clicks = [];
   }

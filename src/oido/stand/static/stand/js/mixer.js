@@ -38,7 +38,7 @@ export class Mixer {
         this.apply();
       });
     }
-    sound.onReady = () => this.apply();
+    this.apply();
   }
 
   /** 0 to 1; what another one's being alone leaves of it.

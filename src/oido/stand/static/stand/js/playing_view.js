@@ -19,6 +19,8 @@ const [LARGEST_ALONE, FILLED] = [2.4, 0.85];
 const ROUND_S = 0.4;
 /** Notes this near to one another are one moment. */
 const TOGETHER_S = 0.03;
+/** The margins beside the music: px at least and at most, and as a share of the window. */
+const [MARGIN_PX, MARGIN_SHARE] = [[9.6, 32], 0.02];
 const SVG = "http://www.w3.org/2000/svg";
 
 /** @typedef {{element: SVGGElement, height: number, places: Record<string, number>}} Row */
@@ -122,7 +124,10 @@ export class PlayingView {
     this.showAsked();
     this.drawKeys();
     this.clearTrace();
-    this.second = data.bars[barIndex(data.bars, chosen.from)]?.start ?? 0;
+    const bar = data.bars[barIndex(data.bars, chosen.from)];
+    this.second = bar?.start ?? 0;
+    // The beat has its place from the beginning.
+    if (bar) this.showBeat(bar.start - (bar.end - bar.start), bar);
     this.draw();
   }
 
@@ -197,7 +202,9 @@ export class PlayingView {
 
   /** Fetch the music together with the page, so that the first recording needs no network. */
   async fetchAhead() {
-    const width = document.documentElement.clientWidth;
+    const window_ = document.documentElement.clientWidth;
+    // As wide as the open view leaves it (`stand.css`).
+    const width = Math.round(window_ - 2 * Math.min(MARGIN_PX[1], Math.max(MARGIN_PX[0], window_ * MARGIN_SHARE)));
     this.zoom = Math.min(LARGEST, Math.max(SMALLEST, width / WIDTH_FOR_ONE));
     if (!this.isOpen) await this.fetchDrawing(width);
   }

@@ -45,20 +45,20 @@ export class Practising {
 
   /** @param {number} ofRung 0 for none @param {number} bpm */
   async practise(ofRung = 0, bpm = this.needs.how.bpm) {
-    const { data, machine, find, say, sound, check, how, latency, view } = this.needs;
+    const { data, machine, find, say, sound, check, how, latency, view, player } = this.needs;
     const attempt = machine.attempt((end) => this.ended(end));
     if (!attempt) return;
     this.cleanLoops = 0;
+    const chosen = { ...how.chosen, bpm };
+    const rung = ofRung ? /** @type {HTMLElement | null} */ (document.querySelector(`#ladder [data-rung="${ofRung}"]`)) : null;
+    view.open(chosen, !data.click.on, rung?.dataset.askedNotes?.split(" ").map(Number) ?? null);
     try {
       say(gettext("Getting the sounds ready …"));
-      await sound.open();
+      await sound.ready(player.channelsOf({ what: "target", backing: data.backing }));
       await check.source?.prepare?.();
       if (!attempt.isWanted) return;
       find("loop-news").textContent = "";
       find("loop-charts").replaceChildren();
-      const chosen = { ...how.chosen, bpm };
-      const rung = ofRung ? /** @type {HTMLElement | null} */ (document.querySelector(`#ladder [data-rung="${ofRung}"]`)) : null;
-      view.open(chosen, !data.click.on, rung?.dataset.askedNotes?.split(" ").map(Number) ?? null);
       if (!attempt.begin("practise")) return;
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
       if (!attempt.isCurrent) return;
@@ -71,8 +71,9 @@ export class Practising {
 
   /** It is over, or was given up. @param {import("./machine.js").Happening} how */
   ended(how) {
-    const { check, say } = this.needs;
+    const { check, say, view } = this.needs;
     this.practice.stop();
+    view.close();
     if (check.source?.perform) check.source.stop();
     if (how === "stop") say("");
   }

@@ -101,6 +101,12 @@ export class Recording {
     this.recorder = null;
     this.forgetBroken();
     this.into = into;
+    const rounds = !into && data.passes > 1 && data.click.on && how.chosen.loop ? data.passes : 1;
+    // A take is of the whole part and of all hands; passes are of what is chosen.
+    const isPart = into !== null || rounds > 1;
+    const chosen = isPart ? how.chosen : { ...how.chosen, from: firstBar(data.bars), to: lastBar(data.bars), mine: [] };
+    // At once, and not when all is ready: what was pressed is answered, and later nothing moves.
+    view.open(chosen, !data.click.on);
     try {
       say(gettext("Getting the sounds ready …"));
       await sound.open();
@@ -109,10 +115,6 @@ export class Recording {
       if (!attempt.isWanted) return;
       const bpm = before ? before.bpm : how.bpm;
       const rate = bpm / data.bpm;
-      const rounds = !into && data.passes > 1 && data.click.on && how.chosen.loop ? data.passes : 1;
-      // A take is of the whole part and of all hands; passes are of what is chosen.
-      const isPart = into !== null || rounds > 1;
-      const chosen = isPart ? how.chosen : { ...how.chosen, from: firstBar(data.bars), to: lastBar(data.bars), mine: [] };
       const bars = barsAt(isPart ? barsFrom(data.bars, chosen.from, chosen.to) : data.bars, rate);
       const parcels = new Parcels({ root, data, check, pads, latency, outbox }, { into, bpm, bars, chosen });
       const recorder = new Recorder(sound, clock, bars, data.countInBars, {
@@ -132,7 +134,6 @@ export class Recording {
       find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space, then look above the music for what to try.");
       find("loop-news").textContent = into ? describePass(into, chosen) : "";
       say(gettext("Getting ready …"));
-      view.open(chosen, !data.click.on);
       find("redo-round").hidden = rounds === 1;
       this.tellLanes(0);
       if (!attempt.begin(data.click.on ? "countIn" : "begin")) return;
@@ -156,6 +157,7 @@ export class Recording {
   gaveUp(how) {
     if (how === "kept" || how === "nothing") return;
     this.recorder?.abandon();
+    this.needs.view.close();
     this.needs.find("redo-round").hidden = true;
     if (how === "stop") this.needs.say("");
   }

@@ -8,9 +8,9 @@ const [VELOCITY, RELEASE] = [90, 64];
 
 /** @param {import("../../common/js/sound.js").Sound} sound @param {StandData} data */
 async function testSound(sound, data) {
-  await sound.open();
   const hasLanes = data.hasLanes;
   const channel = channelOf(CHANNEL_LIVE, hasLanes);
+  await sound.ready([channel]);
   const start = sound.context.currentTime + LEAD_S;
   const pitches = hasLanes ? data.pads.slice(0, NOTES.length).map((pad) => pad.pitch) : NOTES;
   sound.play(

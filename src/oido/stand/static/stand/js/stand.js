@@ -3,7 +3,7 @@ import { isForControl, isTyping, pageData } from "../../common/js/main.js";
 import { describeBars } from "../../common/js/texts.js";
 import { holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
-import { Sound } from "../../common/js/sound.js";
+import { KIT, Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
 import { ByEar } from "./by_ear.js";
 import { Clock } from "../../common/js/playing/clock.js";
@@ -71,11 +71,19 @@ function start(root) {
     data.hasLanes ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
   const page = { root, data, find, say };
 
-  const sound = new Sound({ worklet: root.dataset.worklet ?? "", bank: root.dataset.bank ?? "" });
+  const sound = new Sound({ own: data.hasLanes ? KIT : "0" });
   const clock = new Clock(sound.context);
   const cursor = new StandCursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
   const mixer = new Mixer(root, sound);
   const machine = new Machine((state) => stateChanged(state));
+  sound.mayImprove = () => !["practising", "countingIn", "recording"].includes(machine.state);
+  sound.bank.onProgress = (share) => (find("sound-progress").textContent = share === null ? "" : interpolate(gettext("Sounds: %(n)s %"), { n: Math.round(100 * share) }, true));
+  let isTroubled = false;
+  sound.bank.onTrouble = () => {
+    if (!isTroubled) check.say(gettext("The sounds could not be loaded. You hear a simple sound instead; recording works as usual."));
+    isTroubled = true;
+  };
+  sound.bank.fetchAhead(sound.own);
   const player = new Player(sound, data, cursor, (isPlaying) => !isPlaying && machine.isSounding && machine.tell("stop"), (_, time) => practising.practice.loopBegins(time));
 
   const check = new InputCheck(root, data, find("instrument"), {
