@@ -112,6 +112,8 @@ interface StandData extends Playing {
   /** What a tempo counts, as the reader calls it. */
   beatValue: string;
   part: number;
+  /** Of each note of the target. */
+  fingers: (number | null)[];
   countInBars: number;
   middleC: number;
   ownFifths: number;
@@ -136,6 +138,17 @@ interface LoopAnswer {
   /** Clean loops in a row, where it is of a rung. */
   row?: number;
   neededLoops?: number;
+  isPassed?: boolean;
+  ladder?: string;
+}
+
+/** How bars went at the student's own pace. */
+interface PaceAnswer {
+  isComplete: boolean;
+  isClean: boolean;
+  words: string;
+  /** Bars that are worth practising next. */
+  loop: [number, number] | null;
   isPassed?: boolean;
   ladder?: string;
 }
@@ -180,18 +193,26 @@ interface PassBody extends RecordedBody {
   lanes?: string[] | null;
 }
 
-/** One loop: of a rung by its number, or of bars that somebody chose. */
-interface LoopBody {
+/** What was practised: a rung by its number, or chosen bars. */
+interface PractisedBody {
   first_bar: number;
   last_bar: number;
-  bpm: number;
   fifths: number;
-  latency_ms: number;
   source: "midi" | "typing" | "screen" | "robot" | "file" | "none";
   events?: [number, number, number, number][] | null;
   rung?: number | null;
   hand?: string;
   lanes?: string[] | null;
+}
+
+/** Bars that were played at one's own pace. */
+interface PaceBody extends PractisedBody {
+}
+
+/** One loop against the click. */
+interface LoopBody extends PractisedBody {
+  bpm: number;
+  latency_ms: number;
 }
 
 /** Settings of the person who plays, by name: when each was set, in ms, and what. */

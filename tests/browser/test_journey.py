@@ -81,7 +81,7 @@ class JourneyTest(BrowserTest):
         student.evaluate(f"midiStandIn.send([0x90, {pitch}, 77]); midiStandIn.send([0x80, {pitch}, 0])")
         expect(student.locator("[data-answer]")).to_contain_text("answers: ")
         expect(student.locator("[data-answer]")).to_contain_text("77")
-        self.heard_and_stopped(student, "Listen to the part")
+        self.heard_and_stopped(student, "Listen")
 
         played = events_from_take(play(part, HABITS, seed=4))
         student.evaluate(PERFORM, [list(event) for event in played])

@@ -75,6 +75,9 @@ class StandTest(BrowserTest):
             page.keyboard.press("Escape")
         return page
 
+    def set_up(self, page: Page) -> None:
+        page.get_by_role("button", name="Set up").click()
+
     def played(self, part: Part, habits: Habits = STEADY) -> list[list[float]]:
         return [list(event) for event in events_from_take(play(part, habits, seed=4))]
 
@@ -178,10 +181,10 @@ class SourcesTest(StandTest):
         place.focus()
         expect(place.locator("option")).to_have_count(2)
         place.select_option("Stand-in keys")
-        page.get_by_role("button", name="Listen to the part").click()
+        page.get_by_role("button", name="Listen").click()
         expect(page.locator("[data-hear-part]")).to_have_text("Stop")
         # It is over by itself: then all has been sent.
-        expect(page.get_by_role("button", name="Listen to the part")).to_be_visible()
+        expect(page.get_by_role("button", name="Listen")).to_be_visible()
         notes = page.evaluate("midiStandIn.sent.filter((one) => one[1] === 0x90).map((one) => one[2])")
         self.assertEqual(notes, [n.pitch for n in melody(bars=1).notes])
         page.get_by_role("button", name="Record").click()
@@ -356,6 +359,7 @@ class EarsAloneTest(StandTest):
         part = melody(bars=2, bpm=90)
         page = self.open_stand(part)
         page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.played(part)])
+        self.set_up(page)
         page.get_by_label("Announce").select_option("nothing")
         page.get_by_role("button", name="Record").click()
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 2 of 2")
@@ -412,7 +416,7 @@ class PracticeTest(StandTest):
         page.reload()
         page.locator("[data-stand][data-ready=yes]").wait_for()
         expect(page.get_by_role("button", name="rung 2")).to_have_count(0)
-        page.get_by_text("Raise the tempo").click()
+        self.set_up(page)
         page.get_by_label("Clean loops before that").fill("1")
         page.evaluate(PERFORM_AT, ["data-loop-ms", self.played(rungs[0].part(part))])
         page.get_by_role("button", name="Practise now rung 1").click()
@@ -437,6 +441,7 @@ class PracticeTest(StandTest):
         tempo.fill("9999")
         page.keyboard.press("Tab")
         expect(tempo).to_have_value("120")
+        self.set_up(page)
         page.get_by_role("slider", name="tempo").focus()
         page.keyboard.press("ArrowLeft")
         expect(tempo).to_have_value("119")
@@ -455,6 +460,7 @@ class RecordingTest(StandTest):
     def test_drums_lane_by_lane_in_a_loop_each_pass_by_itself(self) -> None:
         part = beat(bars=1, bpm=150)
         page = self.open_stand(part, passes=3)
+        self.set_up(page)
         page.get_by_text("looped").click()
         page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.rounds(part)])
         page.get_by_role("button", name="Record").click()
@@ -478,6 +484,7 @@ class RecordingTest(StandTest):
     def test_a_round_is_played_again_and_the_line_tells_the_truth_of_a_silent_one(self) -> None:
         part = beat(bars=1, bpm=150)
         page = self.open_stand(part, passes=3)
+        self.set_up(page)
         page.get_by_text("looped").click()
         span = 1000 * part.tempos.second_at(part.bars[-1].end_tick)
         hats = [[t + k * span, *e] for k in (0, 1) for t, *e in self.played(part) if e[1] == 42]

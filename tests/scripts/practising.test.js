@@ -194,6 +194,12 @@ describe("loops", () => {
     assert.deepEqual(tempos, []);
     practising.judged(/** @type {any} */ (GOOD));
     assert.deepEqual([tempos, practising.cleanLoops], [[124], 0]);
+    // Two poor ones in a row make it slower again; on a rung never slower than that.
+    for (const isClean of [false, true, false, false]) practising.judged(/** @type {any} */ ({ ...GOOD, isClean }));
+    assert.deepEqual(tempos, [124, 116]);
+    practising.slowestBpm = 119;
+    for (const isClean of [false, false]) practising.judged(/** @type {any} */ ({ ...GOOD, isClean }));
+    assert.deepEqual(tempos, [124, 116, 119]);
   });
 
   test("keep the charts of the last five, and say what a rung still needs", () => {

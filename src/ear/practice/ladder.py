@@ -40,8 +40,12 @@ class Rung:
     """Points of 100 that a loop must reach."""
     needed_loops: int = 2
     """Loops in a row that must reach them."""
+    own_pace: bool = False
+    """At the player's own pace, without a wrong key: then no tempo counts, and all points are needed."""
 
     def __post_init__(self) -> None:
+        if self.own_pace:
+            object.__setattr__(self, "needed", WHOLE)
         if not self.name or len(self.name) > MAX_NAME_LENGTH:
             raise ValueOutOfRange("rung_name_length", name_most=MAX_NAME_LENGTH)
         if not 0 <= self.first_bar <= self.last_bar:
@@ -87,7 +91,7 @@ class Rung:
         stored = _StoredRung(
             name=self.name, bars=(self.first_bar, self.last_bar), hand=self.hand, lanes=self.lanes,
             movements=self.moves, tempo_percent=self.tempo_percent, loops=self.loops, needed=self.needed,
-            needed_loops=self.needed_loops,
+            needed_loops=self.needed_loops, own_pace=True if self.own_pace else msgspec.UNSET,
         )  # fmt: skip
         plain: dict[str, object] = to_plain(stored)
         return plain
@@ -100,7 +104,7 @@ class Rung:
             return cls(
                 name=stored.name, first_bar=stored.bars[0], last_bar=stored.bars[1], hand=stored.hand,
                 lanes=stored.lanes, moves=stored.movements, tempo_percent=stored.tempo_percent,
-                loops=stored.loops, needed=stored.needed, needed_loops=stored.needed_loops,
+                loops=stored.loops, needed=stored.needed, needed_loops=stored.needed_loops, own_pace=stored.own_pace is True,
             )  # fmt: skip
         except ValueOutOfRange as problem:
             raise FormatError(expected=term("a rung of a ladder"), actual=f"{problem}") from problem
@@ -116,6 +120,8 @@ class _StoredRung(msgspec.Struct, kw_only=True):
     loops: int
     needed: int
     needed_loops: int
+    own_pace: bool | msgspec.UnsetType = msgspec.UNSET
+    """Unset where it is false: a rung is known by what it says, and rungs that were stored before do not say it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -125,6 +125,8 @@ class StandData(Playing):
     beatValue: str
     """What a tempo counts, as the reader calls it."""
     part: int
+    fingers: list[int | None]
+    """Of each note of the target."""
     countInBars: int
     middleC: int
     ownFifths: int
@@ -150,6 +152,18 @@ class LoopAnswer(TypedDict):
     row: NotRequired[int]
     """Clean loops in a row, where it is of a rung."""
     neededLoops: NotRequired[int]
+    isPassed: NotRequired[bool]
+    ladder: NotRequired[str]
+
+
+class PaceAnswer(TypedDict):
+    """How bars went at the student's own pace."""
+
+    isComplete: bool
+    isClean: bool
+    words: str
+    loop: tuple[int, int] | None
+    """Bars that are worth practising next."""
     isPassed: NotRequired[bool]
     ladder: NotRequired[str]
 

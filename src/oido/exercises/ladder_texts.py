@@ -31,7 +31,7 @@ def describe_ladder(ladder: Ladder, part: Part) -> list[RungText]:
 def _describe_rung(rung: Rung, part: Part) -> RungText:
     place = ", ".join(_place(rung, part))
     bpm = part.tempos.bpm_at(part.meters.bar(rung.first_bar).start_tick) * rung.tempo_percent / 100
-    how = _("at %(bpm)s (%(percent)s%%), %(needed)s of %(loops)s loops in a row with %(points)s points") % {
+    how = _("at your own pace, without a wrong key") if rung.own_pace else _("at %(bpm)s (%(percent)s%%), %(needed)s of %(loops)s loops in a row with %(points)s points") % {
         "bpm": floatformat(bpm, 0), "percent": rung.tempo_percent, "needed": rung.needed_loops, "loops": rung.loops,
         "points": rung.needed,
     }  # fmt: skip

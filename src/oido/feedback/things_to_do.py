@@ -46,14 +46,17 @@ def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
     faults.sort(key=lambda pair: pair[1] is None)
     climbs = ladder_of(student, get_student_terms(take.assignment, student)) if faults else []
     return [
-        _to_do(number, finding, practice, take, climbs, reader)
+        to_do_for(number, finding, practice, take, climbs, reader)
         for number, (finding, practice) in enumerate(faults[:MAX_THINGS], start=1)
     ]
 
 
-def _to_do(
+def to_do_for(
     number: int, finding: Finding, practice: Practice | None, take: Take, climbs: list[Climb], reader: Reader
 ) -> ToDo:
+    """Return what a finding asks a student to do: practise the bars that it suggests, on the rung that is about them if one
+    is open.
+    """
     text = render_finding(finding, FOR_STUDENT, reader, played_on=take.played_on)
     if practice is None:
         return ToDo(number=number, text=text, bars=finding.bars, practise="", rung="", percent=100)

@@ -11,7 +11,9 @@ from django.views.decorators.http import require_GET
 from oido.assignments.models import BookletAssignment, Reminder
 from oido.assignments.queries import counted, reminders_of, visible_assignments
 from oido.assignments.student_terms import StudentTerms, StudentTermsTable
+from oido.common.permissions import for_students
 from oido.desk.class_picture import class_picture
+from oido.home.five_minutes import five_minutes
 from oido.marking.models import MarkSheet
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.opening.first_steps import open_steps
@@ -26,6 +28,13 @@ SHOWN_EARLIER = 100
 @require_GET
 def home(request: Request) -> HttpResponseBase:
     return _teacher_home(request) if request.user.is_teacher else _student_home(request)
+
+
+@require_GET
+@for_students
+def five_minutes_today(request: Request) -> HttpResponseBase:
+    """The plan for today, for the student's first page, which does not wait for it."""
+    return render(request, "home/_five_minutes.html", {"today": five_minutes(request.user)})
 
 
 def _teacher_home(request: Request) -> HttpResponseBase:
@@ -106,6 +115,7 @@ def _student_home(request: Request) -> HttpResponseBase:
     context = {
         "today": now,
         "due": due,
+        "has_takes": any(line.takes for line in due),
         "done": done,
         "elsewhere": elsewhere,
         "earlier": takes_of_earlier_classes(request.user)[:SHOWN_EARLIER],

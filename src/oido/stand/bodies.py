@@ -146,14 +146,12 @@ class PassBody(RecordedBody, kw_only=True, frozen=True):
         )
 
 
-class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
-    """One loop: of a rung by its number, or of bars that somebody chose."""
+class PractisedBody(msgspec.Struct, kw_only=True, frozen=True):
+    """What was practised: a rung by its number, or chosen bars."""
 
     first_bar: BarNumber
     last_bar: BarNumber
-    bpm: Bpm
     fifths: Fifths
-    latency_ms: Latency
     source: Source
     events: list[Event] | None = None
     rung: Number | None = None
@@ -169,7 +167,8 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
             lanes=tuple(self.lanes or ()), loops=MAX_LOOPS, needed_loops=1,
         )  # fmt: skip
 
-    def played(self) -> PlayedLoop:
+    def played_events(self) -> list[RawEvent]:
+        """Return what was played. Raise BadBody."""
         if not self.source.row.is_played:
             raise BadBody(
                 {
@@ -180,8 +179,23 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
                     ]
                 }
             )
+        return _checked(self.events or [])
+
+
+class PaceBody(PractisedBody, kw_only=True, frozen=True):
+    """Bars that were played at one's own pace."""
+
+
+class LoopBody(PractisedBody, kw_only=True, frozen=True):
+    """One loop against the click."""
+
+    bpm: Bpm
+    latency_ms: Latency
+
+    def played(self) -> PlayedLoop:
+        """Return the loop. Raise BadBody."""
         return PlayedLoop(
-            events=_checked(self.events or []), bpm=self.bpm, fifths=self.fifths, latency_ms=self.latency_ms,
+            events=self.played_events(), bpm=self.bpm, fifths=self.fifths, latency_ms=self.latency_ms,
             has_touch=self.source.row.has_touch,
         )  # fmt: skip
 

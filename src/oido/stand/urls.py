@@ -24,6 +24,7 @@ SHOWN = (
     ("words.txt", words.text, "stand-text"),
     ("heard/", stand.heard, "heard"),
     ("loops/", sending.loop, "loop"),
+    ("own-pace/", sending.own_pace, "own-pace"),
     ("robot/", stand.robot, "robot"),
 )
 """Where, what, and its name: for students of what they are given, and for teachers who look at it as students do."""

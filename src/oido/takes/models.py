@@ -290,6 +290,20 @@ class HandIn(models.Model):
         return [(question, known.get(question, "")) for question in questions]
 
 
+class PracticeDay(models.Model):
+    """What a student practised on one day, by the school's calendar. For the student alone: nobody else is shown it."""
+
+    student = models.ForeignKey(User, on_delete=models.CASCADE, related_name="practice_days")
+    day = models.DateField()
+    seconds = models.FloatField(default=0)
+    """Of playing: loops against the click, and bars at the student's own pace."""
+    passages = models.JSONField(default=list)
+    """Which bars, each as [assignment, first bar, last bar], in the order in which they were first practised."""
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["student", "day"], name="one_practice_day_of_student")]
+
+
 class Visit(models.Model):
     """When a student was at the Stand with an assignment."""
 

@@ -16,6 +16,7 @@ from ear.recording.loops import (
     judge,
     part_of_loop,
 )  # fmt: skip
+from ear.recording.own_pace import PaceWalk, walk
 from oido.assignments.student_terms import StudentTerms
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
@@ -82,6 +83,18 @@ def judge_loop(student_terms: StudentTerms, rung: Rung, played: PlayedLoop) -> L
     )
 
 
+def judge_pace(student_terms: StudentTerms, rung: Rung, events: list[RawEvent], *, fifths: int) -> PaceWalk:
+    """Return how bars were played at one's own pace.
+
+    Raise EarError for bars that do not exist, LongLoop for more than can be followed at once.
+    """
+    whole = student_terms.exercise.part_in_force.read()
+    part = part_of_loop(whole, rung, bpm=whole.tempos.first_bpm, fifths=fifths)
+    if len(part.notes) + count_notes(events) > MEASURED_AT_ONCE_NOTES:
+        raise LongLoop
+    return walk(part, events, first_bar=rung.first_bar)
+
+
 def ladder_of(student: User, student_terms: StudentTerms) -> list[Climb]:
     """Return the exercise's rungs with their state.
 
@@ -120,14 +133,20 @@ def is_in_tempo(student_terms: StudentTerms, rung: Rung, bpm: float) -> bool:
 
 @transaction.atomic
 def climb(
-    student: User, student_terms: StudentTerms, number: int, judged: LoopJudged, *, in_tempo: bool
+    student: User,
+    student_terms: StudentTerms,
+    number: int,
+    *,
+    points: float,
+    is_clean: bool,
+    in_tempo: bool = True,
 ) -> int:
     """Count a loop of a rung, and return how many clean ones stand in a row then. Raise NotAllowed.
 
     Only at the rung's tempo or faster, and only on a rung that is open. Of a trial nothing is counted.
     """
     if student_terms.is_trial:
-        return int(judged.is_clean and in_tempo)
+        return int(is_clean and in_tempo)
     if not attends(student, student_terms.assignment.school_class):
         raise NotAllowed
     climbs = ladder_of(student, student_terms)
@@ -139,7 +158,7 @@ def climb(
     )
     # A loop that is too slow breaks no row: it is not counted at all.
     if in_tempo:
-        row.points = [*row.points, round(judged.points, 1)][-LOOPS_KEPT:]
+        row.points = [*row.points, round(points, 1)][-LOOPS_KEPT:]
         if row.passed_at is None and is_passed(row.points, rung):
             row.passed_at = timezone.now()
         row.save()

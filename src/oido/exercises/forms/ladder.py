@@ -44,6 +44,11 @@ class RungForm(forms.Form):
         label=gettext_lazy("Clean loops in a row"), min_value=1, max_value=MAX_LOOPS
     )
     needed = forms.IntegerField(label=gettext_lazy("Points needed"), min_value=0, max_value=100)
+    own_pace = forms.BooleanField(
+        label=gettext_lazy("At the student’s own pace, without a wrong key"),
+        required=False,
+        help_text=gettext_lazy("The music waits for the right keys. Tempo and points do not count."),
+    )
 
     def __init__(self, data: FormData = None, *, part: Part, rung: Rung, **more: Any) -> None:
         super().__init__(data, initial=_start(rung), prefix="rung", **more)
@@ -89,6 +94,7 @@ class RungForm(forms.Form):
             name=c["name"], first_bar=c["first_bar"], last_bar=c["last_bar"], hand=Hand(hand) if hand else None,
             lanes=tuple(c.get("lanes", ())), moves=(int(first), int(last or first)) if first else None,
             tempo_percent=c["tempo_percent"], loops=c["loops"], needed_loops=c["needed_loops"], needed=c["needed"],
+            own_pace=c["own_pace"],
         )  # fmt: skip
 
 
@@ -99,5 +105,5 @@ def _start(rung: Rung) -> dict[str, object]:
         "hand": rung.hand.value if rung.hand else BOTH, "lanes": list(rung.lanes),
         "moves": "" if span is None else f"{span[0]}" if span[0] == span[1] else f"{span[0]}-{span[1]}",
         "tempo_percent": rung.tempo_percent, "loops": rung.loops, "needed_loops": rung.needed_loops,
-        "needed": rung.needed,
+        "needed": rung.needed, "own_pace": rung.own_pace,
     }  # fmt: skip

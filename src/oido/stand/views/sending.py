@@ -14,23 +14,34 @@ from ear.findings.finding import Finding
 from ear.findings.kind import FOR_STUDENT, PlayedOn
 from ear.findings.rendering import render_finding
 from ear.notes import Kind
+from ear.practice.ladder import Rung
 from ear.recording.latency import calibrate
 from oido.assignments.queries import recordable_assignments
 from oido.assignments.student_terms import StudentTerms, get_student_terms
 from oido.common import problems
 from oido.common.bodies import BadBody, parsed
 from oido.common.methods import only_post
-from oido.common.page_data import LatencyAnswer, LoopAnswer
+from oido.common.page_data import LatencyAnswer, LoopAnswer, PaceAnswer
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
-from oido.stand.bodies import SETTINGS_BYTES, LoopBody, PassBody, SettingsBody, TakeBody, TapsBody
+from oido.stand.bodies import (
+    SETTINGS_BYTES,
+    LoopBody,
+    PaceBody,
+    PassBody,
+    PractisedBody,
+    SettingsBody,
+    TakeBody,
+    TapsBody,
+)
+from oido.stand.pace_texts import describe_pace
 from oido.stand.views.stand import ladder_context, tray_context
 from oido.takes.at_stand import practised, save_settings
 from oido.takes.bar_states import bar_states
 from oido.takes.hearing import is_hidden
 from oido.takes.models import TakePass
-from oido.takes.practice import LongLoop, climb, is_in_tempo, judge_loop, ladder_of
+from oido.takes.practice import LongLoop, climb, is_in_tempo, judge_loop, judge_pace, ladder_of
 from oido.takes.queries import visible_takes
 from oido.takes.services import (
     NoMorePasses,
@@ -147,12 +158,8 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         played = sent.played()
     except BadBody as problem:
         return problem.answer()
-    number = sent.rung
-    climbs = ladder_of(request.user, student_terms) if number else []
-    if number and number > len(climbs):
-        return refused(rung=[_("This ladder no longer has that rung. Reload the page.")])
     try:
-        rung = climbs[number - 1].rung if number else sent.chosen()
+        rung = _practised_rung(request, student_terms, sent)
         judged = judge_loop(student_terms, rung, played)
     except BadBody as problem:
         return problem.answer()
@@ -161,7 +168,11 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     except LongLoop:
         return refused(first_bar=[_("That is too many notes for one loop. Choose fewer bars.")])
     if not student_terms.is_trial:
-        practised(request.user, student_terms.assignment)
+        loop_s = judged.part.tempos.second_at(judged.part.bars[-1].end_tick)
+        practised(
+            request.user, student_terms.assignment, bars=(rung.first_bar, rung.last_bar), seconds=loop_s
+        )
+    number = sent.rung
     played_on = sent.source.row.played_on[Kind(student_terms.exercise.kind)]
     answer: LoopAnswer = {
         "points": round(judged.points), "isClean": judged.is_clean, "earNote": _describe_loop(request, judged.fault, played_on), "needed": rung.needed,
@@ -169,13 +180,69 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
             "bars": bar_states(judged.part, judged.facts, judged.judgement), "shift": rung.first_bar - judged.part.first_bar, "points": round(judged.points),
         }),
     }  # fmt: skip
-    if number:
+    if number and not rung.own_pace:
         in_tempo = is_in_tempo(student_terms, rung, sent.bpm)
         answer["inTempo"] = in_tempo
-        answer["row"] = climb(request.user, student_terms, number, judged, in_tempo=in_tempo)
+        answer["row"] = climb(
+            request.user,
+            student_terms,
+            number,
+            points=judged.points,
+            is_clean=judged.is_clean,
+            in_tempo=in_tempo,
+        )
         answer["neededLoops"] = rung.needed_loops
         context = ladder_context(request, student_terms)
         answer["isPassed"] = context["climbs"][number - 1].is_passed
+        answer["ladder"] = render_to_string("stand/_ladder.html", context, request)
+    return JsonResponse(answer)
+
+
+def _practised_rung(request: Request, student_terms: StudentTerms, sent: PractisedBody) -> Rung:
+    """The rung of the ladder that was practised, or the chosen bars as one. Raise BadBody, ValueOutOfRange."""
+    if not sent.rung:
+        return sent.chosen()
+    climbs = ladder_of(request.user, student_terms)
+    if sent.rung > len(climbs):
+        raise BadBody({"rung": [_("This ladder no longer has that rung. Reload the page.")]})
+    return climbs[sent.rung - 1].rung
+
+
+@only_post
+def own_pace(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
+    """Follow bars that were played at one's own pace; a rung's count for its ladder if it asks for that."""
+    if is_hidden(request.user, student_terms) or student_terms.exercise.part_in_force.free is not None:
+        return refused(first_bar=[_("This exercise cannot be practised at your own pace.")])
+    try:
+        sent = parsed(request.body, PaceBody)
+        rung = _practised_rung(request, student_terms, sent)
+        result = judge_pace(student_terms, rung, sent.played_events(), fifths=sent.fifths)
+    except BadBody as problem:
+        return problem.answer()
+    except EarError as problem:
+        return refused(first_bar=[problems.error_message(problem)])
+    except LongLoop:
+        return refused(first_bar=[_("That is too many notes to follow at once. Choose fewer bars.")])
+    if not student_terms.is_trial:
+        bars = (rung.first_bar, rung.last_bar)
+        practised(request.user, student_terms.assignment, bars=bars, seconds=result.duration_s)
+    answer: PaceAnswer = {
+        "isComplete": result.is_complete,
+        "isClean": result.is_clean,
+        "words": describe_pace(result),
+        "loop": result.suggested_bars,
+    }
+    if sent.rung and rung.own_pace and result.is_complete:
+        clean_steps = sum(not wrong for wrong in result.wrong)
+        climb(
+            request.user,
+            student_terms,
+            sent.rung,
+            points=100 * clean_steps / len(result.steps),
+            is_clean=result.is_clean,
+        )
+        context = ladder_context(request, student_terms)
+        answer["isPassed"] = context["climbs"][sent.rung - 1].is_passed
         answer["ladder"] = render_to_string("stand/_ladder.html", context, request)
     return JsonResponse(answer)
 

@@ -40,6 +40,7 @@ from oido.exercises.audio import TYPES, NoSound
 from oido.exercises.models import Exercise
 from oido.exercises.pages import exercise_page, label_switches, playing_data, recording_data, voices_of
 from oido.exercises.reached import reached
+from oido.exercises.rule_texts import CLICK_SOUNDS
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 from oido.reports.analysed_take import AnalysedTake
@@ -63,6 +64,7 @@ SHOWN_BESIDE = (
     "robot",
     "heard",
     "loop",
+    "own-pace",
 )
 STORING = ("upload-take", "tray")
 """Addresses of a Stand by their names; a teacher who only looks has none that store."""
@@ -108,6 +110,7 @@ def stand(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         "voices": voices_of(part),
         "rules": student_terms.rules,
         "sounds": sounds_of(exercise),
+        "clicks": [(sound.value, name) for sound, name in CLICK_SOUNDS.items()],
         **ladder_context(request, student_terms),
         **tray_context(request, student_terms),
     }
@@ -192,6 +195,7 @@ def _stand_data(
         "byEar": by_ear,
         "listenFirst": listen_first,
         "part": exercise.part_in_force.pk,
+        "fingers": [note.finger for note in part.notes],
         "beatValue": conventions.value_name("crotchet"),
         "countInBars": own_part.bars_before(exercise.count_in_bars),
         "ownFifths": own_part.fifths,

@@ -70,8 +70,8 @@ function start(root) {
   /** @param {Map<string, number>} layout @param {Playing | null} [now] */
   async function drawInstrument(layout, now = data) {
     if (!now) return;
-    if (hasLanes()) await drawPads(instrument, now.pads, layout);
-    else await drawKeyboard(instrument, [...layout.values()], layout, (pitch) => pitchName(pitch, now.fifths, 4));
+    if (hasLanes()) drawPads(instrument, now.pads, layout);
+    else drawKeyboard(instrument, [...layout.values()], layout, (pitch) => pitchName(pitch, now.fifths, 4));
   }
 
   /** Bars to be played, at the tempo that is wanted, from second 0 on.

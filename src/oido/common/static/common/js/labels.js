@@ -1,4 +1,6 @@
 /** Labels on the page of music: each kind switched by whoever reads it, and kept in this browser. */
+import { known, letterOf } from "./playing/key_letters.js";
+
 const KEPT = "oido-hidden-labels";
 
 /** @param {Set<string>} hidden */
@@ -6,14 +8,10 @@ function hide(hidden) {
   document.getElementById("main")?.setAttribute("data-hides", [...hidden].join(" "));
 }
 
-/** Keys to type show the letters of this machine, where the browser tells them. */
+/** Keys to type show the letters of this computer. */
 async function showLetters() {
-  const keyboard = /** @type {any} */ (navigator).keyboard;
-  const map = keyboard?.getLayoutMap ? await keyboard.getLayoutMap().catch(() => null) : null;
-  for (const label of document.querySelectorAll("[data-code]")) {
-    const letter = map?.get(label.getAttribute("data-code"));
-    if (letter) label.textContent = `${letter.toUpperCase()} `;
-  }
+  await known;
+  for (const label of document.querySelectorAll("[data-code]")) label.textContent = `${letterOf(label.getAttribute("data-code") ?? "")} `;
 }
 
 const switches = /** @type {HTMLInputElement[]} */ ([...document.querySelectorAll("[data-labels] input")]);

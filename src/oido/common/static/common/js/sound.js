@@ -57,6 +57,8 @@ export class Sound {
     this.bank.mayUnpack = () => this.mayImprove();
     this.bank.isQuiet = () => this.mayImprove() && (this.bank.isEmpty || (this.clicks.length === 0 && performance.now() - this.lastPlayedMs > QUIET_MS));
     this.own = own;
+    /** The click that a student has chosen; empty for the exercise's own. */
+    this.clickSound = "";
     this.simple = new SimpleSound(this.context);
     /** @type {AudioBufferSourceNode[]} */
     this.clicks = [];
@@ -167,7 +169,7 @@ export class Sound {
   click(time, isFirst, how = { sound: "tick", level: 0.8 }, volume = this.clickVolume) {
     if (this.outside) return this.outside.click(time, isFirst, volume * how.level);
     const source = this.context.createBufferSource();
-    source.buffer = this.clickBuffer(how.sound, isFirst);
+    source.buffer = this.clickBuffer(this.clickSound || how.sound, isFirst);
     const gain = this.context.createGain();
     gain.gain.value = (volume * how.level) / 0.8;
     source.connect(gain).connect(this.context.destination);

@@ -29,10 +29,25 @@ export class DrawnInstrument {
     showKey(this.place, pitch, isDown);
   }
 
-  /** Light the keys of these pitches, and no others. @param {number[]} pitches */
-  light(pitches) {
-    for (const key of /** @type {NodeListOf<HTMLElement>} */ (this.place.querySelectorAll("[data-pitch]"))) {
-      key.classList.toggle("is-next", pitches.includes(Number(key.dataset.pitch)));
+  /** Light the keys of these pitches, and no others, with the fingers that play them. @param {number[]} pitches
+   * @param {Map<number, number | null>} [fingers] */
+  light(pitches, fingers = new Map()) {
+    for (const key of this.keys) {
+      const pitch = Number(key.dataset.pitch);
+      const isNext = pitches.includes(pitch);
+      key.classList.toggle("is-next", isNext);
+      const finger = isNext ? fingers.get(pitch) : null;
+      if (finger) key.dataset.finger = String(finger);
+      else delete key.dataset.finger;
     }
+  }
+
+  /** Keys that are held by mistake. @param {number[]} pitches */
+  mistaken(pitches) {
+    for (const key of this.keys) key.classList.toggle("is-mistaken", pitches.includes(Number(key.dataset.pitch)));
+  }
+
+  get keys() {
+    return /** @type {NodeListOf<HTMLElement>} */ (this.place.querySelectorAll("[data-pitch]"));
   }
 }

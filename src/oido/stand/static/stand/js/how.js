@@ -43,6 +43,16 @@ export class How {
       box.checked = read(name, true);
       box.addEventListener("change", () => keep(name, box.checked));
     }
+    const raise = /** @type {HTMLInputElement | null} */ (this.find("raise"));
+    if (raise) {
+      raise.checked = read("raise", true);
+      raise.addEventListener("change", () => keep("raise", raise.checked));
+    }
+    const countIn = /** @type {HTMLSelectElement | null} */ (this.find("practice-count-in"));
+    if (countIn) {
+      countIn.value = String(read("practice-count-in", 1));
+      countIn.addEventListener("change", () => keep("practice-count-in", Number(countIn.value)));
+    }
     const speaks = /** @type {HTMLSelectElement | null} */ (this.find("speaks"));
     if (speaks) {
       speaks.value = read("speaks", "bars");
@@ -125,6 +135,11 @@ export class How {
   /** What is said while one records. @returns {"bars" | "beats" | "nothing"} */
   get speaks() {
     return this.find("speaks")?.value ?? "bars";
+  }
+
+  /** Bars that are counted in before a loop. */
+  get practiceCountIn() {
+    return Number(this.find("practice-count-in")?.value ?? 1);
   }
 
   get voices() {

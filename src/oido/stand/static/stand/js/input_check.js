@@ -1,5 +1,5 @@
 /** The input check: which source, does it answer, what to do when nothing arrives. */
-import { letterOf } from "../../common/js/playing/instrument.js";
+import { chooseKeyboard, chosenKeyboard, known, learn, letterOf } from "../../common/js/playing/key_letters.js";
 import { keep, read } from "./settings.js";
 import { SOURCES } from "../../common/js/playing/sources.js";
 import { ALL, hasDevices, midiPermission } from "../../common/js/playing/sources/midi.js";
@@ -36,6 +36,13 @@ export class InputCheck {
     );
     this.find("three-keys").addEventListener("click", () => this.testThree());
     this.showPrinted();
+    known.then(() => this.relabel());
+    const keyboard = /** @type {HTMLSelectElement} */ (this.find("keyboard"));
+    keyboard.value = chosenKeyboard();
+    keyboard.addEventListener("change", () => {
+      chooseKeyboard(keyboard.value);
+      this.relabel();
+    });
     // A letter starts the typing keys, and a press on a drawn key starts these, as long as nothing else has answered.
     document.addEventListener("keydown", (event) => this.startedBy(event), { capture: true });
     surface.addEventListener("pointerdown", () => this.canStart("screen") && this.change("screen"), { capture: true });
@@ -49,6 +56,7 @@ export class InputCheck {
 
   /** @param {KeyboardEvent} event */
   startedBy(event) {
+    if (learn(event)) this.relabel();
     if (isTyping(event) || event.repeat || document.querySelector("dialog[open]")) return;
     if (this.layout.has(event.code) && this.canStart("typing")) this.change("typing");
   }
@@ -231,14 +239,20 @@ export class InputCheck {
   }
 
   /** Keys of the page as this machine prints them. */
-  async showPrinted() {
-    for (const key of this.root.querySelectorAll("[data-key]")) key.textContent = await letterOf(key.getAttribute("data-key") ?? "");
+  showPrinted() {
+    for (const key of this.root.querySelectorAll("[data-key]")) key.textContent = letterOf(key.getAttribute("data-key") ?? "");
+  }
+
+  /** The letters are others than was thought: all that shows them is drawn anew. */
+  relabel() {
+    this.showPrinted();
+    this.listeners.onLayout(this.currentLayout);
   }
 
   /** Three keys of one chord, held at once: many keyboards drop the third. */
-  async testThree() {
+  testThree() {
     const codes = [...this.layout.keys()].filter((_, k) => k % 2 === 0).slice(0, THREE);
-    const letters = await Promise.all(codes.map(letterOf));
+    const letters = codes.map(letterOf);
     this.find("three-keys").blur();
     this.find("three-keys-state").textContent = interpolate(gettext("Hold %(keys)s, all at once, then let go."), { keys: letters.join(" + ") }, true);
     this.endTest();
@@ -249,13 +263,13 @@ export class InputCheck {
       seen.add(event.code);
       most = Math.max(most, seen.size);
     };
-    const up = async (/** @type {KeyboardEvent} */ event) => {
+    const up = (/** @type {KeyboardEvent} */ event) => {
       if (!codes.includes(event.code)) return;
       const missing = codes.filter((code) => !seen.has(code));
       stop();
       const words = most >= codes.length
         ? gettext("All three keys worked: you can play chords of three notes.")
-        : interpolate(gettext("%(keys)s did not work: your keyboard cannot send these keys at the same time. Play chords on an instrument, or on the screen."), { keys: (await Promise.all(missing.map(letterOf))).join(", ") }, true);
+        : interpolate(gettext("%(keys)s did not work: your keyboard cannot send these keys at the same time. Play chords on an instrument, or on the screen."), { keys: missing.map(letterOf).join(", ") }, true);
       this.find("three-keys-state").textContent = words;
     };
     const stop = () => {

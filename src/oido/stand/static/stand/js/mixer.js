@@ -38,6 +38,11 @@ export class Mixer {
         this.apply();
       });
     }
+    const click = /** @type {HTMLSelectElement | null} */ (root.querySelector("[data-click-sound]"));
+    if (click) {
+      click.value = sound.clickSound = read("click-sound", "");
+      click.addEventListener("change", () => keep("click-sound", (sound.clickSound = click.value)));
+    }
     this.apply();
   }
 

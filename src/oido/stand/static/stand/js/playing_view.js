@@ -82,6 +82,8 @@ export class PlayingView {
     this.own = [];
     /** @type {Follower | null} where the player is without a click */
     this.follower = null;
+    /** Does the music wait for the player, who is followed elsewhere? */
+    this.waits = false;
     this.lit = "";
     /** Notes that a rung asks for, by number; null where all are. @type {Set<number> | null} */
     this.asked = null;
@@ -113,9 +115,10 @@ export class PlayingView {
     this.asked = asked && new Set(asked);
     const { root, data } = this.needs;
     this.chosen = chosen;
-    this.own = ownNotes(data, chosen);
+    this.own = asked ? asked.map((n) => data.target[n]) : ownNotes(data, chosen);
     this.follower = isFree ? new Follower(data.target, data.bars[barIndex(data.bars, chosen.from)]?.start ?? 0) : null;
     this.isOpen = true;
+    this.waits = false;
     // The keys of the page work here without anything in between; whatever is reached with Tab has the focus again.
     /** @type {HTMLElement | null} */ (document.activeElement)?.blur();
     root.classList.add("is-playing");
@@ -127,7 +130,7 @@ export class PlayingView {
     const bar = data.bars[barIndex(data.bars, chosen.from)];
     this.second = bar?.start ?? 0;
     // The beat has its place from the beginning.
-    if (bar) this.showBeat(bar.start - (bar.end - bar.start), bar);
+    if (bar && !isFree) this.showBeat(bar.start - (bar.end - bar.start), bar);
     this.draw();
   }
 
@@ -294,7 +297,7 @@ export class PlayingView {
     const { beats } = this;
     const { find, data } = this.needs;
     const count = bar.beats.length;
-    const isCountIn = second < bar.start;
+    const isCountIn = second < bar.start && !this.waits;
     const into = Math.floor((second - bar.start) / ((bar.end - bar.start) / count));
     const at = isCountIn ? ((into % count) + count) % count : Math.max(0, bar.beats.findLastIndex((beat) => second >= beat - TOGETHER_S));
     const beatKey = `${bar.number}|${at}|${isCountIn}`;
@@ -319,7 +322,8 @@ export class PlayingView {
     const lit = pitches.join(" ");
     if (lit === this.lit) return;
     this.lit = lit;
-    instrument.light(pitches);
+    const fingers = new Map(next ? this.needs.data.target.flatMap(([onset, , pitch], n) => (Math.abs(onset - next[0]) < TOGETHER_S ? [[pitch, this.needs.data.fingers[n]]] : [])) : []);
+    instrument.light(pitches, fingers);
   }
 
   /** The player has struck a key. @param {number} pitch
@@ -328,20 +332,46 @@ export class PlayingView {
     if (!this.isOpen) return;
     const heard = this.follower?.hear(pitch);
     if (heard !== undefined && heard !== null) this.show(heard);
-    if (this.needs.how.isOn("shows-trace")) this.trace(pitch, second ?? this.second);
+    if (this.needs.how.isOn("shows-trace") && !this.waits) this.trace(pitch, second ?? this.second);
   }
 
   /** @param {number} pitch @param {number} second */
   trace(pitch, second) {
+    const place = this.placeFor(pitch, second);
+    if (!place) return;
+    const mark = document.createElementNS(SVG, "path");
+    mark.setAttribute("d", `M${place.x - 4.5} ${place.y}l4.5 -4.5l4.5 4.5l-4.5 4.5z`);
+    place.row.element.querySelector("[data-trace]")?.append(mark);
+  }
+
+  /** Where a key stands in the drawing at a moment; null where it is not drawn. @param {number} pitch @param {number} second */
+  placeFor(pitch, second) {
     const bar = this.barAt(second);
     const place = this.cursor?.placeOf(bar.number);
     const row = this.rows[this.rowOf(bar.number)];
     const y = row?.places[pitch];
-    if (!place || y === undefined) return;
-    const x = place.x + Math.max(-0.1, (second - bar.start) / (bar.end - bar.start)) * place.width;
-    const mark = document.createElementNS(SVG, "path");
-    mark.setAttribute("d", `M${x - 4.5} ${y}l4.5 -4.5l4.5 4.5l-4.5 4.5z`);
-    row.element.querySelector("[data-trace]")?.append(mark);
+    if (!place || y === undefined) return null;
+    return { row, y, x: place.x + Math.max(-0.1, (second - bar.start) / (bar.end - bar.start)) * place.width };
+  }
+
+  /** A sign at a key's place in the row: it was right, or wrong. @param {number} pitch @param {number} second @param {string} name */
+  mark(pitch, second, name) {
+    const place = this.placeFor(pitch, second);
+    if (!place) return;
+    const sign = document.createElementNS(SVG, "path");
+    const { x, y } = place;
+    sign.setAttribute("d", name === "is-wrong" ? `M${x - 4} ${y - 4}l8 8m0 -8l-8 8` : `M${x - 4.5} ${y}l3.5 4l6 -8`);
+    sign.setAttribute("class", name);
+    place.row.element.querySelector("[data-trace]")?.append(sign);
+  }
+
+  /** The notes that are waited for. @param {number[]} pitches @param {number} second */
+  due(pitches, second) {
+    for (const note of this.place.querySelectorAll(".is-due")) note.classList.remove("is-due");
+    this.needs.data.target.forEach(([onset, , pitch], n) => {
+      if (Math.abs(onset - second) > TOGETHER_S || !pitches.includes(pitch)) return;
+      for (const note of this.place.querySelectorAll(`[data-target="${n}"]`)) note.classList.add("is-due");
+    });
   }
 
   /** A new round: the last one pales, the one before goes. */

@@ -22,7 +22,7 @@ export class Practice {
     this.url = url;
     /** @type {Chosen | null} */
     this.chosen = null;
-    /** @type {{rung: number | null, source: LoopBody["source"], latencyMs: () => number, isWithoutClick: boolean} | null} */
+    /** @type {{rung: number | null, source: LoopBody["source"], latencyMs: () => number, isWithoutClick: boolean, countInBars: number} | null} */
     this.how = null;
     this.listeners = listeners;
     this.isOn = false;
@@ -33,7 +33,7 @@ export class Practice {
   }
 
   /**
-   * @param {Chosen} chosen @param {{rung: number | null, source: LoopBody["source"], latencyMs: () => number, isWithoutClick: boolean}} how
+   * @param {Chosen} chosen @param {{rung: number | null, source: LoopBody["source"], latencyMs: () => number, isWithoutClick: boolean, countInBars: number}} how
    */
   async start(chosen, how) {
     this.chosen = chosen;
@@ -49,12 +49,13 @@ export class Practice {
     const first = this.data.bars[barIndex(this.data.bars, chosen.from)];
     const beats = first.beats.length;
     const beatS = (first.end - first.start) / beats / rate;
-    const begin = this.sound.context.currentTime + COUNT_IN_LEAD_S + beats * beatS;
+    const counted = beats * how.countInBars;
+    const begin = this.sound.context.currentTime + COUNT_IN_LEAD_S + counted * beatS;
     await this.player.play(
       { what: "target", from: chosen.from, to: chosen.to, rate, loop: true, click: !how.isWithoutClick, silent: chosen.silent, backing: this.data.backing },
       begin,
     );
-    for (let k = 0; k < beats; k++) this.sound.click(begin - (beats - k) * beatS, k === 0, this.data.click);
+    for (let k = 0; k < counted; k++) this.sound.click(begin - (counted - k) * beatS, k % beats === 0, this.data.click);
   }
 
   /** @param {number} bpm from the next loop on */

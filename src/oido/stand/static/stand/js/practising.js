@@ -6,6 +6,8 @@ import { Practice } from "./practice.js";
 
 /** So little before a loop a note may come and belong to it. */
 const EARLY_MS = 150;
+/** So many loops in a row that were not clean make the next one slower. */
+const POOR_LOOPS = 2;
 /** Loops whose charts stay. */
 const CHARTS = 5;
 
@@ -24,7 +26,8 @@ export class Practising {
   /** @param {Needs} needs */
   constructor(needs) {
     this.needs = needs;
-    this.cleanLoops = 0;
+    this.slowestBpm = 0;
+    this.cleanLoops = this.poorLoops = 0;
     const { sound, clock, player, data, root, find } = needs;
     this.practice = new Practice({ sound, clock, player, data, url: root.dataset.loops ?? "" }, {
       onJudged: (answer) => this.judged(answer),
@@ -48,8 +51,10 @@ export class Practising {
     const { data, machine, find, say, sound, check, how, latency, view, player } = this.needs;
     const attempt = machine.attempt((end) => this.ended(end));
     if (!attempt) return;
-    this.cleanLoops = 0;
+    this.cleanLoops = this.poorLoops = 0;
     const chosen = { ...how.chosen, bpm };
+    // Slower than its rung a loop would not count.
+    this.slowestBpm = ofRung ? bpm : 0;
     const rung = ofRung ? /** @type {HTMLElement | null} */ (document.querySelector(`#ladder [data-rung="${ofRung}"]`)) : null;
     view.open(chosen, !data.click.on, rung?.dataset.askedNotes?.split(" ").map(Number) ?? null);
     try {
@@ -60,7 +65,7 @@ export class Practising {
       find("loop-news").textContent = "";
       find("loop-charts").replaceChildren();
       if (!attempt.begin("practise")) return;
-      await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
+      await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on, countInBars: how.practiceCountIn });
       if (!attempt.isCurrent) return;
       const words = { rung: rung?.dataset.name ?? "", bars: describeBars(chosen.from, chosen.to), bpm };
       say(interpolate(rung ? gettext("Practising “%(rung)s”, %(bars)s, at %(bpm)s. Press Space to stop.") : gettext("Practising %(bars)s at %(bpm)s. Press Space to stop."), words, true));
@@ -110,10 +115,19 @@ export class Practising {
       if (ladder) ladder.outerHTML = answer.ladder;
     }
     this.cleanLoops = answer.isClean ? this.cleanLoops + 1 : 0;
-    if (how.isOn("raise") && this.cleanLoops >= Number(find("raise-after").value)) {
-      this.cleanLoops = 0;
-      how.setTempo(Math.round(how.bpm + Number(find("raise-by").value)));
-      say(interpolate(gettext("Next loop at %(bpm)s."), { bpm: how.bpm }, true));
-    }
+    this.poorLoops = answer.isClean ? 0 : this.poorLoops + 1;
+    const by = Number(find("raise-by").value);
+    if (!how.isOn("raise")) return;
+    if (this.cleanLoops >= Number(find("raise-after").value)) this.changeTempo(by, gettext("Clean: next loop at %(bpm)s."));
+    else if (this.poorLoops >= POOR_LOOPS) this.changeTempo(-by, gettext("A little slower: next loop at %(bpm)s."));
+  }
+
+  /** @param {number} by beats a minute @param {string} words */
+  changeTempo(by, words) {
+    const { how, say } = this.needs;
+    const before = how.bpm;
+    this.cleanLoops = this.poorLoops = 0;
+    how.setTempo(Math.max(this.slowestBpm, Math.round(before + by)));
+    if (how.bpm !== before) say(interpolate(words, { bpm: how.bpm }, true));
   }
 }

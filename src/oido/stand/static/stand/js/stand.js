@@ -14,6 +14,7 @@ import { How } from "./how.js";
 import { InWords } from "./in_words.js";
 import { Incoming } from "./incoming.js";
 import { InputCheck } from "./input_check.js";
+import { OwnPace } from "./own_pace.js";
 import { pitchName } from "../../common/js/playing/instrument.js";
 import { Latency } from "./latency.js";
 import { Machine, meaning } from "./machine.js";
@@ -48,7 +49,8 @@ function showState(root, data, find, machine, how) {
   find("practise").textContent = state === "practising" ? pgettext("button", "Stop") : gettext("Practise");
   find("record").textContent = recordWord(data, machine, how);
   find("again").hidden = !machine.isRecording;
-  find("record").disabled = find("practise").disabled = state === "preparing";
+  find("own-pace").textContent = state === "practising" ? pgettext("button", "Stop") : gettext("At your own pace");
+  find("record").disabled = find("practise").disabled = find("own-pace").disabled = state === "preparing";
   root.classList.toggle("is-practising", state === "practising");
   root.classList.toggle("is-recording", machine.isRecording);
   root.dataset.doing = state;
@@ -91,7 +93,8 @@ function start(root) {
     onSource: (kind) => sourceChanged(kind),
     onLost: (device) => unplugged.tell(device),
     onLayout: (layout) => {
-      instrument.draw(layout);
+      if (view.isOpen) view.drawKeys();
+      else instrument.draw(layout);
       showReach(layout);
     },
     name,
@@ -110,12 +113,20 @@ function start(root) {
   const byEar = new ByEar({ data, machine, say, sound, place: find("hears-left") });
   const hearing = new Hearing({ data, machine, say, sound, player, cursor, how, byEar });
   const practising = new Practising({ ...page, machine, sound, clock, player, check, how, latency, view });
+  const ownPace = new OwnPace({
+    ...page, machine, sound, check, how, view, instrument, name,
+    onLoop: (from, to) => {
+      how.setBars(from, to);
+      practising.practise();
+    },
+  });
   const outbox = root.dataset.upload === undefined ? nowhere((words) => sent(words)) : startOutbox(root, (words) => sent(words));
   const recording = new Recording({ ...page, machine, sound, clock, cursor, check, mixer, how, pads, latency, outbox, view });
   const incoming = new Incoming({
     root, data, sound, pads, instrument,
     onPlayed: ({ input, pitch, velocity, isOn }) => {
       recording.receive(input);
+      ownPace.receive({ timeStamp: input.timeStamp, bytes: [input.bytes[0], pitch, velocity] });
       practising.receive({ timeStamp: input.timeStamp, bytes: [input.bytes[0], pitch, velocity] });
       if (!isOn) return;
       latency.tap(input);
@@ -197,6 +208,7 @@ function start(root) {
   find("all-keys").addEventListener("click", () => find("stand-keys").showModal());
   find("again").addEventListener("click", () => recording.again());
   find("practise").addEventListener("click", () => press("Enter", true));
+  find("own-pace").addEventListener("click", () => (ownPace.isOn ? machine.tell("stop") : ownPace.start()));
   find("sound-test").addEventListener("click", () => heardHere(page, sound, check, latency));
   find("set-up-turn").addEventListener("click", (/** @type {Event} */ event) => {
     const place = find("set-up");
@@ -237,7 +249,8 @@ function start(root) {
       const { fromBar, toBar, hand, lanes, percent } = step.dataset;
       step.blur();
       how.set(Number(fromBar), Number(toBar), hand ? [hand] : (lanes ?? "").split(",").filter(Boolean), (data.bpm * Number(percent)) / 100);
-      practising.practise(Number(step.dataset.rung), how.bpm);
+      if (step.dataset.atOwnPace === undefined) practising.practise(Number(step.dataset.rung), how.bpm);
+      else ownPace.start(Number(step.dataset.rung));
     }
   });
 

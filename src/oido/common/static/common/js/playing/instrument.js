@@ -1,4 +1,5 @@
 /** Keys and pads drawn on the page, with the letters of the typing keys on them. */
+import { letterOf } from "./key_letters.js";
 
 const BLACK = [1, 3, 6, 8, 10];
 const MARGIN_KEYS = 3;
@@ -6,7 +7,6 @@ const MIN_SPAN = 17;
 const SPAN_OF_MANUAL = 11;
 /** A key that a finger meets is so wide. */
 const FINGER_PX = 44;
-const PRINTED = /** @type {Record<string, string>} */ ({ Semicolon: ";", Comma: ",", Period: ".", Slash: "/", BracketLeft: "[", Quote: "'" });
 const LINE_OF_FIFTHS = "FCGDAEB";
 /** A key's notes and those beside it on the line of fifths: the raised seventh of its minor key is among them. */
 const FLATTER_BY = 3;
@@ -22,28 +22,20 @@ export function pitchName(pitch, fifths, middleC) {
 }
 
 /** @param {Map<string, number>} layout @param {number} pitch */
-async function lettersOf(layout, pitch) {
+function letterAt(layout, pitch) {
   const code = [...layout].find(([, p]) => p === pitch)?.[0];
   return code ? letterOf(code) : "";
-}
-
-/** What is printed on a key of this machine, as far as the browser tells; else the commonest.
- * @param {string} code */
-export async function letterOf(code) {
-  const keyboard = /** @type {any} */ (navigator).keyboard;
-  const map = keyboard?.getLayoutMap ? await keyboard.getLayoutMap().catch(() => null) : null;
-  return map?.get(code)?.toUpperCase() ?? PRINTED[code] ?? code.replace(/Key|Digit/, "");
 }
 
 /**
  * @param {HTMLElement} place @param {number[]} pitches of the part @param {Map<string, number>} layout
  * @param {(pitch: number) => string} name
  */
-export async function drawKeyboard(place, pitches, layout, name) {
+export function drawKeyboard(place, pitches, layout, name) {
   let low = Math.min(...pitches) - MARGIN_KEYS;
   let high = Math.max(...pitches) + MARGIN_KEYS;
   while (high - low < MIN_SPAN) (high += 1), (low -= 1);
-  place.replaceChildren(await manual(low, high, layout, name));
+  place.replaceChildren(manual(low, high, layout, name));
 }
 
 /**
@@ -52,14 +44,14 @@ export async function drawKeyboard(place, pitches, layout, name) {
  * @param {HTMLElement} place @param {number[]} needed @param {Map<string, number>} layout
  * @param {(pitch: number) => string} name
  */
-export async function drawManuals(place, needed, layout, name) {
+export function drawManuals(place, needed, layout, name) {
   const [low, high] = [Math.min(...needed), Math.max(...needed)];
   const room = Math.max(1, Math.floor(place.clientWidth / FINGER_PX));
-  if (whitesOf(low, high).length <= room) return place.replaceChildren(await manual(...widened(low, high), layout, name));
+  if (whitesOf(low, high).length <= room) return place.replaceChildren(manual(...widened(low, high), layout, name));
   const middle = parting(needed);
   const [upper, lower] = [needed.filter((pitch) => pitch >= middle), needed.filter((pitch) => pitch < middle)];
   const halves = [upper, lower].filter((half) => half.length > 0);
-  place.replaceChildren(...(await Promise.all(halves.map((half) => manual(...widened(Math.min(...half), Math.max(...half)), layout, name)))));
+  place.replaceChildren(...halves.map((half) => manual(...widened(Math.min(...half), Math.max(...half)), layout, name)));
 }
 
 /** Some keys more than a very few. @param {number} low @param {number} high @returns {[number, number]} */
@@ -90,7 +82,7 @@ function whitesOf(low, high) {
 }
 
 /** @param {number} low @param {number} high @param {Map<string, number>} layout @param {(pitch: number) => string} name */
-async function manual(low, high, layout, name) {
+function manual(low, high, layout, name) {
   if (BLACK.includes(low % 12)) low -= 1;
   if (BLACK.includes(high % 12)) high += 1;
   const keyboard = document.createElement("div");
@@ -103,7 +95,7 @@ async function manual(low, high, layout, name) {
     const index = whites.filter((w) => w < pitch).length;
     button.style.left = `${isBlack ? index * width - width * 0.3 : index * width}%`;
     button.style.width = `${isBlack ? width * 0.6 : width}%`;
-    const letter = await lettersOf(layout, pitch);
+    const letter = letterAt(layout, pitch);
     button.textContent = [letter, isBlack ? "" : name(pitch)].filter(Boolean).join("\n");
     keyboard.append(button);
   }
@@ -111,12 +103,12 @@ async function manual(low, high, layout, name) {
 }
 
 /** @param {HTMLElement} place @param {{name: string, pitch: number}[]} pads @param {Map<string, number>} layout */
-export async function drawPads(place, pads, layout) {
+export function drawPads(place, pads, layout) {
   const row = document.createElement("div");
   row.className = "pads";
   for (const pad of pads) {
     const button = key(pad.pitch, "pad", pad.name);
-    const letter = await lettersOf(layout, pad.pitch);
+    const letter = letterAt(layout, pad.pitch);
     button.textContent = [pad.name, letter].filter(Boolean).join("\n");
     row.append(button);
   }

@@ -125,6 +125,8 @@ export class TypingSource {
     this.letGo();
     this.layout = layout;
     this.listeners.onLayout(layout);
+    // There is no home note now.
+    this.listeners.onState("");
   }
 
   /** The layout from another home note: by steps of the scale, or by octaves.
