@@ -212,7 +212,7 @@ class SourcesTest(StandTest):
         page = self.open_stand(melody(bars=1), source="screen")
         key, answer = page.locator("[data-pitch='60']"), page.locator("[data-answer]")
         strengths = []
-        for y in (15, 112):
+        for y in (15, 96):
             said = answer.inner_text()
             key.click(position={"x": 8, "y": y})
             expect(answer).not_to_have_text(said)
@@ -248,6 +248,113 @@ class SourcesTest(StandTest):
             page.get_by_role("button", name="Record").click()
             (take,) = self.stored(page)
         self.assertEqual(judged(take).facts.counts.matched, 8)
+
+
+IN_VIEW = """
+() => Object.fromEntries(["[data-record]", "[data-instrument]", ".music .row-of-bars"].map((what) => {
+  const { top, bottom, left, right } = document.querySelector(what).getBoundingClientRect();
+  const covered = what.startsWith(".music") ? document.querySelector(".dock").getBoundingClientRect().top : innerHeight;
+  return [what, top >= -1 && bottom <= covered + 1 && left >= -1 && right <= innerWidth + 1];
+}))
+"""
+"""Is all of it seen: the button, the keys, and the first row of the music above what one plays with?"""
+
+
+class FirstMinuteTest(StandTest):
+    def test_music_record_and_keys_are_in_one_view_on_every_screen(self) -> None:
+        page = self.open_stand(
+            two_hands(bars=8), page=self.new_page(midi=False, has_touch=True, is_mobile=True)
+        )
+        for width, height in ((1280, 800), (1024, 768), (844, 390), (390, 844)):
+            page.set_viewport_size({"width": width, "height": height})
+            page.reload()
+            page.locator("[data-stand][data-ready=yes]").wait_for()
+            with self.subTest(f"{width} x {height}"):
+                expect(page.get_by_label("Play on")).to_have_value("screen")
+                self.assertEqual(set(page.evaluate(IN_VIEW).values()), {True}, page.evaluate(IN_VIEW))
+                self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
+        for width in (320, 390):
+            page.set_viewport_size({"width": width, "height": 800})
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
+            narrow = "[...document.querySelectorAll('.dock .white')].every((key) => key.clientWidth >= 36)"
+            page.wait_for_function(narrow)
+
+    def test_turning_the_device_draws_the_music_anew(self) -> None:
+        page = self.open_stand(
+            two_hands(bars=8), page=self.new_page(midi=False, has_touch=True, is_mobile=True)
+        )
+        first_row = page.locator(".music .row-of-bars").first.locator("[data-bar]")
+        for width, height, most_bars in ((390, 844, 2), (844, 390, 8)):
+            page.set_viewport_size({"width": width, "height": height})
+            if width < 500:
+                page.wait_for_function("document.querySelector('.music svg').viewBox.baseVal.width < 400")
+            else:
+                page.wait_for_function("document.querySelector('.music svg').viewBox.baseVal.width > 600")
+            self.assertLessEqual(first_row.count(), most_bars)
+
+    def test_any_letter_starts_the_typing_keys_and_a_drawn_key_the_screen(self) -> None:
+        page = self.open_stand(melody(bars=1), page=self.new_page(midi=False))
+        source, answer = page.get_by_label("Play on"), page.locator("[data-answer]")
+        expect(source).to_have_value("typing")
+        page.locator("[data-pitch='60']").click(position={"x": 8, "y": 60})
+        expect(source).to_have_value("screen")
+        expect(answer).to_contain_text("on-screen keys answers: C4")
+        page.keyboard.press("KeyA")
+        expect(source).to_have_value("typing")
+        expect(answer).to_contain_text("typing keys answers: C4")
+        expect(page.locator("[data-latency-call]")).to_be_empty()
+
+    def test_letters_are_those_of_the_chosen_keyboard(self) -> None:
+        page = self.open_stand(melody(bars=1), source="typing")
+        self.set_up(page)
+        key = page.locator(".dock [data-pitch='60']")
+        expect(key).to_contain_text("A")
+        page.get_by_label("Keyboard", exact=True).select_option("fr")
+        expect(key).to_contain_text("Q")
+        page.reload()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        expect(key).to_contain_text("Q")
+
+    def test_from_signing_in_to_a_take_that_is_handed_in_are_five_presses(self) -> None:
+        part = melody(bars=1, bpm=200)
+        page = self.open_stand(part)
+        self.visit("/", page)
+        page.get_by_role("link", name="Open the Stand").click()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.played(part)])
+        page.get_by_role("button", name="Record").click()
+        self.stored(page)
+        page.get_by_role("link", name="Hand in take 1").click()
+        page.get_by_role("button", name="Hand in").click()
+        expect(page.get_by_role("status").first).to_contain_text("Take 1 has been handed in.")
+
+    def test_at_ones_own_pace_the_music_waits_and_says_what_to_loop(self) -> None:
+        part = melody(bars=2, bpm=100)
+        page = self.open_stand(part)
+        page.get_by_role("button", name="At your own pace").click()
+        due = page.locator(".music-now .target.is-due")
+        expect(due).to_have_count(1)
+
+        def press(pitch: int) -> None:
+            page.evaluate("(p) => { midiStandIn.send([0x90, p, 80]); }", pitch)
+
+        def lift(pitch: int) -> None:
+            page.evaluate("(p) => { midiStandIn.send([0x80, p, 64]); }", pitch)
+
+        for k, note in enumerate(part.notes):
+            expect(page.locator(f".music-now [data-target='{k}'].is-due")).to_have_count(1)
+            if k == 4:
+                press(30)
+                expect(page.locator("[data-mistaken]")).to_have_text("Not F♯1.")
+                lift(30)
+                expect(page.locator("[data-mistaken]")).to_be_empty()
+            press(note.pitch)
+            lift(note.pitch)
+        news = page.locator("[data-loop-news]")
+        expect(news).to_contain_text("1 wrong key (bar 2: 1). Practise bar 2 next.")
+        news.get_by_role("button", name="Practise bar 2").click()
+        expect(page.locator("[data-stand]")).to_have_attribute("data-doing", "practising")
+        self.assertEqual(page.get_by_label("First bar").input_value(), "2")
 
 
 class LatencyTest(StandTest):
@@ -725,13 +832,12 @@ class PlayingViewTest(StandTest):
         self.assertEqual([event[2] for event in take.events if event[1] == 0x90], [62])
 
     def test_what_is_asked_for_while_sounds_are_loading_is_one_thing_or_nothing(self) -> None:
-        """Enter, then Space, then Space and Enter, before the sounds are there: the last one counts, and by itself."""
+        """Space twice, then Space and Enter, before the sounds are there: the last one counts, and by itself."""
         page, held = self.page, []
         page.route("**/*.sf3", lambda route: held.append(route))
         self.open_stand(melody(bars=4, bpm=200), source="screen")
         stand = page.locator("[data-stand]")
-        with page.expect_request("**/*.sf3"):
-            page.keyboard.press("Enter")
+        page.keyboard.press("Space")
         expect(stand).to_have_attribute("data-doing", "preparing")
         expect(page.get_by_text("Getting the sounds ready …")).to_be_visible()
         expect(page.get_by_role("button", name="Record")).to_be_disabled()
@@ -740,9 +846,11 @@ class PlayingViewTest(StandTest):
         page.keyboard.press("Space")
         page.keyboard.press("Enter")
         expect(stand).to_have_attribute("data-doing", "preparing")
-        (route,) = held
-        route.continue_()
+        # A recording waits for nothing but the click: there is a simple sound for the keys meanwhile.
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 4")
+        self.assertTrue(held)
+        for route in held:
+            route.continue_()
         self.assertEqual(stand.get_attribute("data-doing"), "recording")
         page.keyboard.press("Space")
         expect(stand).to_have_attribute("data-doing", "idle")
@@ -814,6 +922,7 @@ class PlayingViewTest(StandTest):
         part = melody(bars=2, bpm=120)
         page = self.open_stand(part, withheld=("next",))
         expect(page.get_by_text("the next keys")).to_have_count(0)
+        self.set_up(page)
         page.get_by_text("what I play").click()
         page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.played(part)])
         page.get_by_role("button", name="Record").click()

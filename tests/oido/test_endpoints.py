@@ -257,6 +257,10 @@ class EndpointsTest(TestCase):
                 "rung": None, "first_bar": 1, "last_bar": 2, "hand": "", "lanes": [], "bpm": 90, "fifths": 0,
                 "latency_ms": 0, "source": "midi", "events": events,
             },
+            f"/stand/{self.given.pk}/own-pace/": {
+                "rung": None, "first_bar": 1, "last_bar": 2, "hand": "", "lanes": [], "fifths": 0, "source": "midi",
+                "events": events,
+            },
             "/stand/latency/": {"taps": [0, 500, 1000, 1500], "beats": [0, 500, 1000, 1500]},
         }  # fmt: skip
         client = list(self.clients())[1]

@@ -89,6 +89,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
             ("stand-text", GET),
             ("heard", POST),
             ("loop", POST),
+            ("own-pace", POST),
         )
     },
     "ladder": (BOTH, "teacher", {"pk": "exercise"}),
@@ -166,6 +167,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "compare-takes": (GET, TEACHERS, {"pk": "take"}),
     "beside": (GET, TEACHERS, {"pk": "take"}),
     # Of a student only once the mark is released.
+    "stand-file": (GET, CLASS, {"pk": "given", "file": "part.mid"}),
     "report-export": (GET, TEACHERS, {"pk": "take", "file": "report.pdf"}),
     "take-notation": (GET, TAKE, {"pk": "take"}),
     "take-words": (GET, TAKE, {"pk": "take"}),
@@ -197,6 +199,8 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "tray": (GET, CLASS, {"pk": "given"}),
     "upload-take": (POST, CLASS, {"pk": "given"}),
     "loop": (POST, CLASS, {"pk": "given"}),
+    "own-pace": (POST, CLASS, {"pk": "given"}),
+    "five-minutes": (GET, STUDENTS, {}),
     # There is a robot player in demo schools alone.
     "robot": (GET, "", {"pk": "given"}),
     "elsewhere": (BOTH, CLASS, {"pk": "given"}),

@@ -1,9 +1,11 @@
 """The Stand: tempo and key, passes, practice, choosing, corrected copies, takes from elsewhere, handing in."""
 
+import io
 import json
 from datetime import timedelta
 from unittest.mock import patch
 
+import mido
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
@@ -24,7 +26,7 @@ from oido.exercises.services import set_ladder
 from oido.marking.hand_in import NotToBeHandedIn, TooLate, WrongNumber, hand_in
 from oido.takes import choosing, copies
 from oido.takes.judging import judged
-from oido.takes.models import HandIn, RungClimbed, Take, TakePass
+from oido.takes.models import CopyState, HandIn, PracticeDay, RungClimbed, Take, TakePass
 from oido.takes.services import NoMorePasses, receive_pass, receive_take, undo_pass
 from tests.ear.parts import beat, melody
 from tests.oido import factories
@@ -214,6 +216,78 @@ class PracticeTest(StandTest):
         self.assertTrue(poor["earNote"])
         self.assertFalse(RungClimbed.objects.exists())
 
+    def pace(self, keys: list[int], *, rung: int | None = None, **more):
+        events = [[100.0 * k, 0x90, key, 80] for k, key in enumerate(keys)]
+        body = {
+            "rung": rung, "first_bar": 1, "last_bar": 2, "hand": "", "lanes": [], "fifths": 0, "source": "midi",
+            "events": events,
+        }  # fmt: skip
+        return self.send(f"{self.stand}own-pace/", {**body, **more})
+
+    def test_at_ones_own_pace_a_rung_asks_for_once_without_a_wrong_key(self) -> None:
+        rungs = (
+            Rung(name="keys", first_bar=1, last_bar=2, own_pace=True, needed_loops=1),
+            Rung(name="in time", first_bar=1, last_bar=2),
+        )
+        set_ladder(self.teacher, self.given.exercise, Ladder(rungs=rungs))
+        self.assertIn("at your own pace", self.page())
+        right = [n.pitch for n in Rung(name="x", first_bar=1, last_bar=2).part(melody()).notes]
+        wrong = self.pace([*right[:5], 30, *right[5:]], rung=1).json()
+        self.assertEqual((wrong["isComplete"], wrong["isClean"], wrong["loop"]), (True, False, [2, 2]))
+        self.assertEqual(wrong["words"], "1 wrong key (bar 2: 1). Practise bar 2 next.")
+        # A loop against the click is not what it asks for, and what was broken off is nothing.
+        self.assertNotIn("isPassed", self.loop(rung=1, bpm=96).json())
+        broken_off = self.pace(right[:3], rung=1).json()
+        self.assertEqual(broken_off["words"], "You stopped in bar 1. No wrong key so far.")
+        self.assertEqual(RungClimbed.objects.get().points, [87.5])
+        self.assertEqual(self.pace(right, rung=2).status_code, 200)
+        answer = self.pace(right, rung=1).json()
+        self.assertEqual((answer["isClean"], answer["isPassed"]), (True, True))
+        self.assertIn("rung 2", answer["ladder"])
+
+    def test_bars_of_ones_own_choice_at_ones_own_pace(self) -> None:
+        right = [n.pitch for n in Rung(name="x", first_bar=2, last_bar=2).part(melody()).notes]
+        answer = self.pace([1, *right], first_bar=2).json()
+        self.assertEqual(
+            (answer["words"], answer["loop"]), ("1 wrong key (bar 2: 1). Practise bar 2 next.", [2, 2])
+        )
+        for wrong in ({"last_bar": 99}, {"rung": 7}, {"events": "x"}, {"source": "file"}):
+            self.assertEqual(self.pace(right, **wrong).status_code, 422, wrong)
+        factories.allow(self.given, is_by_ear=True)
+        self.assertEqual(self.pace(right).status_code, 422)
+
+    def test_days_and_minutes_of_practice_are_counted_for_the_student_alone(self) -> None:
+        self.assertNotContains(self.client.get("/five-minutes/"), "<section")
+        self.loop(rung=None)
+        self.loop(rung=None)
+        row = PracticeDay.objects.get()
+        self.assertEqual(row.passages, [[self.given.pk, 1, 2]])
+        self.assertAlmostEqual(row.seconds, 2 * 10.0)
+        for days in (1, 2, 4):
+            PracticeDay.objects.create(student=self.student, day=row.day - timedelta(days=days), seconds=90)
+        page = self.client.get("/five-minutes/")
+        self.assertContains(page, "You have practised for 1 minute today.")
+        self.assertContains(page, "3 days in a row.")
+        PracticeDay.objects.filter(day=row.day).delete()
+        self.assertContains(self.client.get("/five-minutes/"), "2 days in a row.")
+        self.client.force_login(self.teacher)
+        self.assertEqual(self.client.get("/five-minutes/").status_code, 403)
+
+    def test_five_minutes_are_planned_from_the_newest_take(self) -> None:
+        take = factories.take(self.student, self.given, habits=Habits(spread_ms=4, wrong_keys=0.5))
+        with self.assertNumQueries(11):
+            page = self.client.get("/five-minutes/")
+        self.assertContains(page, str(self.given.exercise))
+        self.assertContains(page, f"/stand/{self.given.pk}/?from=")
+        self.assertNotContains(page, "practised today")
+        self.loop(rung=None)
+        self.assertContains(self.client.get("/five-minutes/"), "practised today")
+        factories.allow(self.given, shows_analysis=False)
+        self.assertNotContains(self.client.get("/five-minutes/"), "?from=")
+        factories.allow(self.given, shows_analysis=True)
+        hand_in(self.student, take)
+        self.assertNotContains(self.client.get("/five-minutes/"), "?from=")
+
     def test_wrong_bars_are_refused(self) -> None:
         for wrong in (
             {"rung": None, "last_bar": 99},
@@ -280,6 +354,43 @@ class ChoosingTest(StandTest):
         )
         for wrong in ("", "?a=1&b=2", f"?a={a.pk}"):
             self.assertEqual(self.client.get(f"{self.stand}compare/{wrong}").status_code, 404)
+
+    def test_the_part_is_downloaded_where_it_may_be_seen(self) -> None:
+        for file, start in (("part.mid", b"MThd"), ("part.musicxml", b"<?xml")):
+            response = self.client.get(f"{self.stand}{file}")
+            self.assertTrue(response.content.startswith(start), file)
+        self.assertContains(self.client.get(self.stand), f"{self.stand}part.mid")
+        self.assertEqual(self.client.get(f"{self.stand}bundle.zip").status_code, 404)
+        sheet = factories.made(self.client, f"{self.stand}sheet.pdf")
+        self.assertTrue(sheet.content.startswith(b"%PDF"))
+        factories.allow(self.given, is_by_ear=True)
+        for file in ("part.mid", "sheet.pdf", "part.mp3"):
+            self.assertEqual(self.client.get(f"{self.stand}{file}").status_code, 404, file)
+        self.assertNotContains(self.client.get(self.stand), f"{self.stand}part.mid")
+
+    def test_what_to_practise_is_printed_as_soon_as_the_analysis_may_be_read(self) -> None:
+        take = factories.take(self.student, self.given, habits=Habits(spread_ms=4, wrong_keys=0.5))
+        url = f"/takes/{take.pk}/practice-sheet.pdf"
+        self.assertTrue(factories.made(self.client, url).content.startswith(b"%PDF"))
+        self.assertContains(self.client.get(self.stand), url)
+        self.assertEqual(self.client.get(f"/takes/{take.pk}/report.pdf").status_code, 404)
+        factories.allow(self.given, shows_analysis=False)
+        self.assertEqual(self.client.get(url).status_code, 404)
+
+    def test_a_take_and_its_copy_are_one_file(self) -> None:
+        factories.allow(self.given, allows_corrected_copies=True)
+        take = factories.take(self.student, self.given)
+        url = f"/takes/{take.pk}/take-and-copy.mid"
+        self.assertEqual(self.client.get(url).status_code, 404)
+        self.assertNotContains(self.client.get(self.stand), url)
+        copies.open_copy(self.student, take)
+        self.assertContains(self.client.get(self.stand), url)
+        file = mido.MidiFile(file=io.BytesIO(self.client.get(url).content))
+        names = [track.name for track in file.tracks]
+        self.assertEqual(names, ["", "take 1", "corrected copy"])
+        strokes = [sum(m.type == "note_on" for m in track) for track in file.tracks]
+        self.assertEqual(strokes[1], strokes[2])
+        self.assertGreater(strokes[1], 0)
 
     def test_a_take_is_downloaded_as_sound(self) -> None:
         take = factories.take(self.student, self.given)
@@ -348,9 +459,23 @@ class CopyTest(StandTest):
         self.assertContains(report, "of a beat)")
 
     def test_only_the_tools_for_correcting_are_there(self) -> None:
-        for tool in ("steps", "bars", "key", "put", "join", "cell", "nonsense"):
+        for tool in ("steps", "key", "put", "join", "cell", "nonsense"):
             self.assertEqual(self.do(tool).status_code, 404, tool)
         self.assertEqual(self.do("quantise", step="x").status_code, 422)
+
+    def test_notes_are_copied_bars_trimmed_and_doubles_cleaned_up(self) -> None:
+        self.client.get(self.url)
+        before = len(self.both()[1].notes)
+        state = CopyState.objects.latest("number").pk
+        self.do("paste", state=state, notes="0", tick=960 * 6, of="")
+        raw, copy = self.both()
+        self.assertEqual(len(copy.notes), before + 1)
+        self.assertIn((960 * 6, raw.notes[0].pitch), [(n.onset_tick, n.pitch) for n in copy.notes])
+        self.assertEqual(self.do("paste", state=999_999, notes="0", tick=0, of="").status_code, 422)
+        self.assertEqual(self.do("bars", how="trim", first_bar=1, last_bar=1, times=1).status_code, 200)
+        self.assertEqual(self.do("clean", mend=["double"]).status_code, 200)
+        self.assertEqual(self.do("bars", how="only", first_bar=1, last_bar=1, times=1).status_code, 200)
+        self.assertEqual(self.both()[1].last_bar, 1)
 
     def test_what_is_handed_in_is_not_corrected_any_more(self) -> None:
         hand_in(self.student, self.take)
@@ -425,6 +550,26 @@ class ElsewhereTest(StandTest):
 class HandInTest(StandTest):
     def hand_in(self, *takes: Take, **values: object):
         return self.client.post(f"{self.stand}hand-in/", {"takes": [str(t.pk) for t in takes], **values})
+
+    def test_what_is_far_from_the_best_or_something_else_is_asked_about_once(self) -> None:
+        best = factories.take(self.student, self.given, habits=STEADY)
+        poor = factories.take(self.student, self.given, habits=Habits(wrong_keys=0.5, spread_ms=60))
+        noise = [[40.0 * k, 0x90 if k % 2 == 0 else 0x80, 90 - k, 70] for k in range(40)]
+        foreign = factories.take(self.student, self.given, events=noise)
+        page = self.client.get(f"{self.stand}hand-in/?take={best.pk}")
+        self.assertContains(page, "Every bar went well.")
+        self.assertContains(page, "Hear them in turn")
+        asked = self.hand_in(poor)
+        self.assertContains(asked, "Take 1 is clearly better than take 2.", status_code=422)
+        self.assertContains(
+            self.hand_in(foreign), "Take 3 does not sound like this exercise.", status_code=422
+        )
+        self.assertFalse(HandIn.objects.exists())
+        self.assertEqual(self.hand_in(poor, even_so="1").status_code, 302)
+        self.assertEqual(self.hand_in(best).status_code, 302)
+        # What the exercise keeps back is not told here either.
+        factories.allow(self.given, shows_analysis=False)
+        self.assertEqual(self.hand_in(poor).status_code, 302)
 
     def test_answers_note_and_receipt(self) -> None:
         factories.allow(self.given, questions=("What was hard?",))

@@ -94,12 +94,41 @@ def write_recording(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_i
 
     Times are in ms from bar 1, latency taken off. What falls before the file's start is put at its start.
     """
+    return _saved(_recorded(passes, part=part, count_in_bars=count_in_bars))
+
+
+def write_with_copy(
+    passes: Sequence[Sequence[RawEvent]], copy: Part, *, part: Part, names: tuple[str, str]
+) -> bytes:
+    """Return a take's passes and its corrected copy as one file of type 1, at the click's tempo and without a count-in: the
+    passes' tracks have the first name, the copy's track the second.
+    """
+    file = _recorded(passes, part=part, count_in_bars=0)
+    for track in file.tracks[1:]:
+        track.insert(0, mido.MetaMessage("track_name", name=names[0], time=0))
+    finer = TAKE_TICKS_PER_QUARTER // TICKS_PER_QUARTER
+    channel = part.instrument.channel
+    messages: list[tuple[int, mido.Message | mido.MetaMessage]] = [
+        (0, mido.MetaMessage("track_name", name=names[1]))
+    ]
+    for note in copy.notes:
+        messages += _note_messages(
+            note.onset_tick * finer, note.end_tick * finer, note.pitch, note.velocity, channel
+        )
+    for mark in copy.pedal:
+        messages += _pedal_messages(mark.start_tick * finer, mark.end_tick * finer, channel)
+    file.tracks.append(_track(messages))
+    return _saved(file)
+
+
+def _recorded(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_in_bars: int) -> mido.MidiFile:
+    """A take's passes as a file."""
     bpm = part.tempos.first_bpm
     ticks_per_ms = bpm / 60_000.0 * TAKE_TICKS_PER_QUARTER
     count_in_ms = count_in_bars * part.meters.first.bar_quarters * 60_000.0 / bpm
     channel = part.instrument.channel
     meter = part.meters.first
-    file = mido.MidiFile(type=1, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
+    file = mido.MidiFile(type=1, ticks_per_beat=TAKE_TICKS_PER_QUARTER, charset="utf-8")
     file.tracks.append(_track([
         (0, mido.MetaMessage("set_tempo", tempo=round(60e6 / bpm))),
         (0, mido.MetaMessage("time_signature", numerator=meter.numerator, denominator=meter.denominator)),
@@ -112,7 +141,7 @@ def write_recording(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_i
             )
             for time, status, *data in end_held_keys(events)
         ))  # fmt: skip
-    return _saved(file)
+    return file
 
 
 def _note_messages(

@@ -44,4 +44,6 @@ EXPORTS: tuple[tuple[Export[Exercise], ...], ...] = (
     ),),
 )  # fmt: skip
 """In the lines in which the page shows them."""
+FOR_TEACHERS = frozenset({"bundle.zip"})
+"""With the rules and the ladder: not for students."""
 BY_FILE = by_file(export for line in EXPORTS for export in line)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from typing import Any
+from uuid import UUID
 
 from django.utils import timezone
 
@@ -86,14 +87,22 @@ def _newest_takes(student: User) -> dict[Take, Any]:
         (a for a in assignments if terms[a.pk].is_asked and a.closed_at is None),
         key=lambda a: (terms[a.pk].due_at < now, terms[a.pk].due_at),
     )
-    newest: dict[Take, Any] = {}
+    newest: dict[UUID, Any] = {}
     for assignment in open_ones:
         rules = terms[assignment.pk].rules
         takes = [take for take in assignment.own_takes if take.deleted_at is None]
         # What a student may not read before it is handed in is not told by a plan either.
         if takes and rules.shows_analysis and not rules.is_by_ear:
-            newest[takes[0]] = terms[assignment.pk]
-    return dict(list(newest.items())[:MOST_TAKES])
+            newest[takes[0].pk] = terms[assignment.pk]
+    chosen = list(newest)[:MOST_TAKES]
+    takes_by_key = (
+        Take.objects.select_related(
+            "assignment", "part__exercise", "judgement__measurement", "judgement__rubric"
+        )
+        .defer("events", "part__source_file")
+        .in_bulk(chosen)
+    )
+    return {takes_by_key[key]: newest[key] for key in chosen if key in takes_by_key}
 
 
 def _passages(take: Take) -> list[tuple[Passage[Take], Any, Practice]]:

@@ -29,6 +29,8 @@ class Export(Generic[T]):
     is_for_reader: bool = False
     """Does the job name and spell things as the reader does?"""
     arguments: dict[str, object] = field(default_factory=dict)
+    applies_to: Callable[[T], bool] = lambda _subject: True
+    """Is there such a file of a subject?"""
 
     @property
     def ending(self) -> str:

@@ -16,7 +16,7 @@ from oido.assignments.models import Assignment
 from oido.assignments.student_terms import StudentTerms
 from oido.people.conventions import reader_of
 from oido.people.models import User
-from oido.takes.bar_states import BarState, bar_states
+from oido.takes.bar_states import BarState, bar_states, describe_bar_states
 from oido.takes.doubts import DoubtText, is_of_exercise, list_doubts, submission_blocker
 from oido.takes.judging import judged
 from oido.takes.models import Take, TakePass
@@ -31,6 +31,7 @@ class TrayRow:
     is_readable: bool
     """False where what was measured cannot be read: it is to be measured again."""
     bars: list[BarState]
+    bars_in_words: str
     ear_notes: list[str]
     played_bpm: float | None
     doubts: list[DoubtText]
@@ -118,11 +119,13 @@ def read_tray(student: User, student_terms: StudentTerms) -> Tray:
             calls_for_latency = any(
                 isinstance(fault.finding, Lead | Lag) for fault in judgement.judgement.faults
             )
+        bars = bar_states(part, judgement.facts, judgement.judgement) if is_readable else []
         rows.append(
             TrayRow(
                 take=take,
                 is_readable=is_readable,
-                bars=bar_states(part, judgement.facts, judgement.judgement) if is_readable else [],
+                bars=bars,
+                bars_in_words=describe_bar_states(bars),
                 ear_notes=_describe_mark(judgement.judgement, reader, take.played_on) if is_readable else [],
                 played_bpm=judgement.facts.figures.played_bpm if is_readable else None,
                 doubts=list_doubts(take),

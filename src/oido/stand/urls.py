@@ -2,6 +2,8 @@ import re
 
 from django.urls import path, re_path
 
+from oido.exercises.exports import EXPORTS
+from oido.jobs.exports import pattern
 from oido.stand.lookup import WAYS, to_students, to_teachers
 from oido.stand.views import (
     booklet,
@@ -9,6 +11,7 @@ from oido.stand.views import (
     comparing,
     copies,
     elsewhere,
+    files,
     handing_in,
     sending,
     stand,
@@ -47,6 +50,11 @@ urlpatterns = [
     path("stand/settings/", sending.settings, name="stand-settings"),
     path("stand/latency/", sending.latency, name="latency"),
     *pages,
+    re_path(
+        rf"^stand/(?P<pk>\d{{1,18}})/(?P<file>{pattern(export for line in EXPORTS for export in line)})$",
+        files.part_file,
+        name="stand-file",
+    ),
     path("stand/<int:pk>/tray/", stand.tray, name="tray"),
     path("stand/<int:pk>/takes/", sending.upload, name="upload-take"),
     path("stand/<int:pk>/elsewhere/", elsewhere.choose_file, name="elsewhere"),

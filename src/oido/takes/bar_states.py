@@ -4,8 +4,9 @@ from collections import defaultdict
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils.text import capfirst
+from django.utils.translation import gettext, ngettext, pgettext_lazy
 from django.utils.translation import gettext_lazy as _
-from django.utils.translation import pgettext_lazy
 
 from ear.criteria.score import MISSED
 from ear.criteria.table import FAULTS
@@ -32,6 +33,9 @@ NAMES = {
     WELL: pgettext_lazy("timing", "well"), "early": pgettext_lazy("timing", "early"), "late": pgettext_lazy("timing", "late"), "beside": _("not with the click"),
     "missed": pgettext_lazy("timing", "missed"), "wrong": _("wrong"),
 }  # fmt: skip
+
+
+TROUBLE_NAMES = {state: name for state, name in NAMES.items() if state != WELL}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,6 +70,26 @@ def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = 
             bars[int(numbers[row])].append(row)
     each = 100.0 / max(1, facts.target.notes)
     return [_state(number, rows, judged, worth=each * len(rows)) for number, rows in sorted(bars.items())]
+
+
+def describe_bar_states(bars: list[BarState]) -> str:
+    """Return how the bars went in words, the bars of each kind of trouble together."""
+    said = []
+    for state, name in TROUBLE_NAMES.items():
+        numbers = [str(bar.number) for bar in bars if bar.state == state]
+        if numbers:
+            words = ngettext("bar %(bars)s %(state)s", "bars %(bars)s %(state)s", len(numbers))
+            said.append(words % {"bars": join_names(numbers), "state": name})
+    if not said:
+        return gettext("Every bar went well.") if bars else ""
+    return gettext("%(troubles)s; the rest went well.") % {"troubles": capfirst("; ".join(said))}
+
+
+def join_names(names: list[str]) -> str:
+    """Return names as a list in words: 2, 3 and 5."""
+    if not names[1:]:
+        return "".join(names)
+    return gettext("%(names)s and %(last)s") % {"names": ", ".join(names[:-1]), "last": names[-1]}
 
 
 def nothing_in(number: int) -> BarState:

@@ -41,6 +41,12 @@ def change_copy(student: User, take: Take, act: str, make: Change, *, seen: str 
     return work_of(copy, part=part, before=before)
 
 
+def stored(student: User, take: Take, state_id: int) -> Part | None:
+    """Return a state of the take's copy, for notes that were copied from it; None if it is not there any more."""
+    copy = CorrectedCopy.objects.filter(take=take, take__student=student).first()
+    return copy.stored(state_id) if copy is not None else None
+
+
 @transaction.atomic
 def step_copy(student: User, take: Take, *, by: int, seen: str = "") -> Work:
     """Undo (by -1) or redo (by 1). Raise NotAsShown as `change_copy` does."""

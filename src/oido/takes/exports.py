@@ -5,12 +5,16 @@ from django.utils.translation import gettext_lazy as _
 from oido.exercises import audio
 from oido.jobs.exports import Export, by_file
 from oido.takes.models import Take
-from oido.takes.outputs import recorded_midi
+from oido.takes.outputs import midi_with_copy, recorded_midi
 
 EXPORTS: tuple[Export[Take], ...] = (
     Export(
         file="take.mid", name=_("MIDI"), content_type="audio/midi",
         make=lambda take: recorded_midi(take, with_count_in=True),
+    ),
+    Export(
+        file="take-and-copy.mid", name=_("MIDI with the corrected copy"), content_type="audio/midi", make=midi_with_copy,
+        applies_to=lambda take: hasattr(take, "corrected"),
     ),
     *(
         Export(

@@ -1,16 +1,18 @@
 """Takes in open formats: one by itself, or what a student has handed in of a booklet as one, in order, with the count-in
 between."""
 
+from django.http import Http404
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from ear.formats.concatenated import TICKS, concat_files
-from ear.formats.smf_writing import write_recording
+from ear.formats.smf_writing import write_recording, write_with_copy
 from ear.notes import Kind
 from ear.units import TICKS_PER_QUARTER
 from oido.assignments.models import BookletAssignment
 from oido.exercises.audio import Tags
 from oido.people.models import User
+from oido.takes.copies import raw_and_copy
 from oido.takes.models import Take
 
 
@@ -30,6 +32,15 @@ def recorded_midi(take: Take, *, with_count_in: bool = False) -> bytes:
     part = take.target()
     count_in = part.bars_before(take.exercise.count_in_bars) if with_count_in and take.asks_click else 0
     return write_recording(take.standing_events(), part=part, count_in_bars=count_in)
+
+
+def midi_with_copy(take: Take) -> bytes:
+    """Return a Standard MIDI File of a take and its corrected copy. Raise Http404 where there is no copy."""
+    both = raw_and_copy(take)
+    if both is None:
+        raise Http404
+    names = (_("take %(n)s") % {"n": take.number}, _("corrected copy"))
+    return write_with_copy(take.standing_events(), both[1], part=take.target(), names=names)
 
 
 def takes_together(student: User, assigned: BookletAssignment) -> list[Take]:

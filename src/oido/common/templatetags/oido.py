@@ -108,6 +108,12 @@ def json_data(value: Any, element_id: str) -> SafeString:
     return json_script(value, element_id)
 
 
+@register.filter
+def offered(exports: Sequence[Any], subject: Any) -> list[Any]:
+    """Those files that there are of a subject."""
+    return [export for export in exports if export.applies_to(subject)]
+
+
 @register.simple_tag
 def sound_addresses() -> SafeString:
     """Where a page's script finds the synthesiser and its sounds, each in a small first version and a full one."""

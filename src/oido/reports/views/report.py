@@ -33,7 +33,7 @@ from oido.people.conventions import conventions_of, reader_of
 from oido.people.requests import Request
 from oido.reports.analysed_take import AnalysedTake
 from oido.reports.costs import costliest
-from oido.reports.exports import BY_FILE, EXPORTS
+from oido.reports.exports import BY_FILE, EXPORTS, WITHOUT_A_MARK
 from oido.reports.notation import notated
 from oido.reports.note_card import note_card
 from oido.reports.override_texts import REASONS, list_overrides, override_choices
@@ -142,9 +142,12 @@ def in_words(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @require_GET
 def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
-    """One of the files of the table; of a student only once the mark is released."""
+    """One of the files of the table: the report only once the student may see the mark, what to practise as soon as the
+    student may read the analysis."""
     take_row, wanted = get_object_or_404(visible_takes(request.user), pk=pk), BY_FILE[file]
-    if (
+    if file in WITHOUT_A_MARK:
+        _readable(request, pk)
+    elif (
         not hasattr(take_row, "sheet")
         or not _shows_mark(request, take_row)
         or not judged(take_row).is_readable
@@ -245,6 +248,7 @@ def report_context(request: Request, take: Take) -> dict[str, Any]:
         "hears_faults": True,
         "doubts": list_doubts(take),
         "exports": EXPORTS,
+        "without_a_mark": WITHOUT_A_MARK,
         "take_exports": TAKE_EXPORTS,
         **(
             _desk_context(request, take)

@@ -9,14 +9,12 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
-from ear.practice.showing import Skill
 from oido.bench.page import BenchView, layout_of
 from oido.bench.services import Work
 from oido.bench.tools import BY_SLUG
 from oido.bench.tools.base import Tool
 from oido.bench.tools.pointer import DragTool, WeighTool
-from oido.bench.tools.shaping import BarsTool
-from oido.bench.tools.single import DeleteTool, TouchTool
+from oido.bench.tools.single import DeleteTool, PasteTool, TouchTool
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
@@ -30,8 +28,11 @@ from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 from oido.takes.showing import lines_of, showing_of
 
-TOOLS = ("pick", "note", "quantise", "move", "length", "velocity")
-BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool, DeleteTool)
+TOOLS = tuple(
+    BY_SLUG[slug] for slug in ("pick", "note", "quantise", "clean", "move", "length", "velocity", "bars")
+)
+"""Those that change notes and bars."""
+BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool, PasteTool, DeleteTool)
 
 
 @require_GET
@@ -105,12 +106,6 @@ def _handed_in(request: Request, take: Take) -> HttpResponseBase:
     return render(request, "bench/_refused.html", {"problems": [message]}, status=422)
 
 
-def _tools(take: Take) -> tuple[type[Tool], ...]:
-    """Those that change notes; bars are worked on where one is to be repeated."""
-    asked = {one.skill for one in take.exercise.recording_rules.to_show}
-    return tuple(BY_SLUG[slug] for slug in (*TOOLS, *((BarsTool.slug,) if Skill.REPEATED in asked else ())))
-
-
 def _correctable(request: Request, pk: uuid.UUID) -> Take:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     if not copies.may_correct(request.user, take):
@@ -141,9 +136,10 @@ def _work_page(request: Request, take: Take) -> WorkPage:
         url=reverse("copy", kwargs={"pk": take.pk}),
         label=_("Corrected copy of take %(n)s") % {"n": take.number},
         look=BenchView(labels=frozenset(), conventions=conventions, layout=layout_of(request)),
-        tools=_tools(take),
+        tools=TOOLS,
         by_hand=BY_HAND,
         template="stand/copy.html",
+        stored=lambda state_id, of: None if of else copies.stored(request.user, take, state_id),
         open_work=lambda: copies.open_copy(request.user, take),
         change_work=change,
         facts={

@@ -6,6 +6,7 @@ from django import forms
 from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.utils.functional import cached_property
 from django.utils.text import capfirst
@@ -25,8 +26,14 @@ from oido.people.requests import Request
 from oido.stand.forms import MAX_ANSWER_LENGTH
 from oido.stand.lookup import student_terms_or_404
 from oido.stand.tray import Tray, TrayRow, read_tray
+from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
 from oido.takes.showing import ShowingLine, lines_of, showing_of
+
+NOT_THE_EXERCISE = frozenset({"foreign", "empty"})
+"""Ear notes by whose codes a take is hardly the exercise."""
+FAR_FROM_BEST = 10.0
+"""Points of 100 that a take is behind the best before it is asked about."""
 
 
 class _One(forms.RadioSelect):
@@ -89,6 +96,11 @@ class HandInForm(forms.Form):
         return takes
 
     @property
+    def in_turn(self) -> str:
+        """Where the notes of all takes are, to be heard one after the other."""
+        return " ".join(reverse("take-notes", args=[row.take.pk]) for row in self.rows)
+
+    @property
     def explanations(self) -> list[Any]:
         return [self[f"explained-{one.skill.value}"] for one in self.to_explain]
 
@@ -124,23 +136,52 @@ def hand_in(request: Request, pk: int) -> HttpResponseBase:
     hand_in = HandIn.objects.filter(assignment=student_terms.assignment, student=request.user).first()
     chosen = request.GET.getlist("take") or [str(take.pk) for take in tray.handed_in]
     form = HandInForm(request.POST or None, tray=tray, hand_in=hand_in, chosen=chosen)
-    unshown: list[str] = []
+    second_thoughts: list[str] = []
     if request.method == "POST" and form.is_valid():
         by_id = {str(row.take.pk): row.take for row in form.rows}
         takes = [by_id[key] for key in form.cleaned_data.get("takes", [])]
-        unshown = [] if "even_so" in request.POST else _unshown(takes, form)
-        if not unshown:
+        second_thoughts = [] if "even_so" in request.POST else _second_thoughts(takes, form, tray)
+        if not second_thoughts:
             problem = _hand_in(request, student_terms, takes, form)
             if not problem:
                 return redirect("receipt", pk=pk)
             form.add_error(None, problem)
     context = {
         "assignment": student_terms.assignment, "student_terms": student_terms, "exercise": student_terms.exercise, "tray": tray, "form": form, "said": hand_in,
-        "is_late": student_terms.is_late(timezone.now()), "unshown": unshown,
+        "is_late": student_terms.is_late(timezone.now()), "second_thoughts": second_thoughts,
         "others": [row for row in tray.rows if row.submission_blocker],
     }  # fmt: skip
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/hand_in.html", context, status=status)
+
+
+def _second_thoughts(takes: list[Take], form: HandInForm, tray: Tray) -> list[str]:
+    """Return what is asked once before takes are handed in: what a copy does not show yet, what does not sound like the
+    exercise, and what is far from the best take.
+    """
+    asked = []
+    if unshown := _unshown(takes, form):
+        asked.append(
+            _("This copy does not show everything that is asked. Still missing: %(names)s.")
+            % {"names": "; ".join(unshown)}
+        )
+    if not tray.shows_analysis:
+        return asked
+    chosen = {take.pk for take in takes}
+    totals = {row.take: judged(row.take).judgement.total for row in form.rows if row.is_readable}
+    others = [take for take in totals if take.pk not in chosen]
+    best = max(others, key=lambda take: totals[take], default=None)
+    for take in takes:
+        if take not in totals:
+            continue
+        if any(fault.finding.code in NOT_THE_EXERCISE for fault in judged(take).judgement.faults):
+            asked.append(_("Take %(n)s does not sound like this exercise.") % {"n": take.number})
+        elif best is not None and totals[best] - totals[take] >= FAR_FROM_BEST:
+            asked.append(
+                _("Take %(best)s is clearly better than take %(n)s.")
+                % {"best": best.number, "n": take.number}
+            )
+    return asked
 
 
 def _unshown(takes: list[Take], form: HandInForm) -> list[str]:

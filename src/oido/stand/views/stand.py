@@ -49,6 +49,7 @@ from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
 from oido.stand.views.booklet import beside
+from oido.stand.views.files import part_exports
 from oido.takes.at_stand import opened, settings_of
 from oido.takes.exports import EXPORTS
 from oido.takes.hearing import SOUND, HeardEnough, hear, is_hidden, listens_left, sound_of
@@ -96,6 +97,7 @@ def stand(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         "shown": {aid.value: aid not in student_terms.rules.withheld for aid in PlayingAid},
         "kept": settings_of(request.user),
         "label": part_label(exercise, part),
+        "part_exports": part_exports(request, student_terms),
         "hides": hides,
         "is_from_bench": way_of(request) == FROM_BENCH,
         "links": links_of(request, student_terms),

@@ -1,8 +1,8 @@
 /**
  * What is seen while somebody plays: the rows now and next, the beat, the bar and what stops it; nothing else of the page.
  *
- * Rows stand in places that they keep. The row that was played gives its place to the one that comes after the next, so
- * that the eyes go from row to row as on paper, and nothing moves under them.
+ * Rows are read downwards, as on paper: the next one is always below the one that is played. They stand still until the last
+ * of them is reached, and then that one comes to the top.
  */
 import { barIndex, barsFrom, firstBar, lastBar } from "../../common/js/bar_numbers.js";
 import { numberOf } from "../../common/js/note_place.js";
@@ -254,15 +254,19 @@ export class PlayingView {
     return this.rowOfBar.get(bar) ?? 0;
   }
 
-  /** The row that is played and those that follow; behind the last one those of the next round.
+  /** The row that is played, with those that follow below it; behind the last one those of the next round.
    * @param {number} now */
   showRows(now) {
     if (!this.chosen) return;
     const [first, last] = [this.rowOf(this.chosen.from), this.rowOf(this.chosen.to)];
     const span = last - first + 1;
-    const wanted = [...new Set(this.slots.map((_, k) => first + ((now - first + k) % span)))];
-    const missing = wanted.filter((row) => !this.slots.includes(row));
-    this.slots = this.slots.map((row) => (wanted.includes(row) ? row : (missing.shift() ?? -1)));
+    const at = this.slots.indexOf(now);
+    const isNextBelow = at >= 0 && at < this.slots.length - 1;
+    if (!isNextBelow || span <= this.slots.length) {
+      const top = span <= this.slots.length ? first : now;
+      const rows = [...new Set(this.slots.map((_, k) => first + ((top - first + k) % span)))];
+      this.slots = this.slots.map((_, k) => rows[k] ?? -1);
+    }
     this.rows.forEach(({ element }, k) => {
       const slot = this.slots.indexOf(k);
       element.classList.toggle("is-away", slot < 0);
