@@ -75,6 +75,14 @@ class StandTest(BrowserTest):
             page.keyboard.press("Escape")
         return page
 
+    def eventually(self, page: Page, condition: str) -> None:
+        """Wait until something is so; the page's own policy allows no text to be run as a script by it."""
+        for _ in range(300):
+            if page.evaluate(condition):
+                return
+            page.wait_for_timeout(100)
+        self.fail(condition)
+
     def set_up(self, page: Page) -> None:
         page.get_by_role("button", name="Set up").click()
 
@@ -276,8 +284,9 @@ class FirstMinuteTest(StandTest):
         for width in (320, 390):
             page.set_viewport_size({"width": width, "height": 800})
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
-            narrow = "[...document.querySelectorAll('.dock .white')].every((key) => key.clientWidth >= 36)"
-            page.wait_for_function(narrow)
+            self.eventually(
+                page, "[...document.querySelectorAll('.dock .white')].every((key) => key.clientWidth >= 36)"
+            )
 
     def test_turning_the_device_draws_the_music_anew(self) -> None:
         page = self.open_stand(
@@ -286,10 +295,8 @@ class FirstMinuteTest(StandTest):
         first_row = page.locator(".music .row-of-bars").first.locator("[data-bar]")
         for width, height, most_bars in ((390, 844, 2), (844, 390, 8)):
             page.set_viewport_size({"width": width, "height": height})
-            if width < 500:
-                page.wait_for_function("document.querySelector('.music svg').viewBox.baseVal.width < 400")
-            else:
-                page.wait_for_function("document.querySelector('.music svg').viewBox.baseVal.width > 600")
+            asked = "< 400" if width < height else "> 600"
+            self.eventually(page, f"document.querySelector('.music svg').viewBox.baseVal.width {asked}")
             self.assertLessEqual(first_row.count(), most_bars)
 
     def test_any_letter_starts_the_typing_keys_and_a_drawn_key_the_screen(self) -> None:
@@ -309,7 +316,7 @@ class FirstMinuteTest(StandTest):
         self.set_up(page)
         key = page.locator(".dock [data-pitch='60']")
         expect(key).to_contain_text("A")
-        page.get_by_label("Keyboard", exact=True).select_option("fr")
+        page.locator("[data-keyboard]").select_option("fr")
         expect(key).to_contain_text("Q")
         page.reload()
         page.locator("[data-stand][data-ready=yes]").wait_for()
@@ -392,7 +399,7 @@ class LatencyTest(StandTest):
         page.get_by_role("button", name="Record").click()
         (take,) = self.stored(page)
         self.assertEqual(take.latency_ms, measured)
-        expect(page.locator("#takes")).to_contain_text("ms latency removed")
+        expect(page.locator("#takes")).to_contain_text("latency allowed for")
 
 
 class SeenAfterwardsTest(StandTest):
@@ -775,7 +782,7 @@ class PlayingViewTest(StandTest):
         expect(page.locator(".music-now [data-row].is-now")).to_be_visible()
         page.keyboard.press("Space")
 
-    def test_the_row_that_was_played_gives_its_place_to_the_one_after_the_next(self) -> None:
+    def test_rows_are_read_downwards_and_the_next_is_never_above(self) -> None:
         part = melody(bars=12, bpm=300)
         page = self.open_stand(part)
         page.set_viewport_size({"width": 640, "height": 420})
@@ -789,8 +796,9 @@ class PlayingViewTest(StandTest):
         expect(page.locator(f".music-now [data-row].is-now [data-bar='{second}']")).to_be_visible()
         after = dict(page.evaluate(places))
         self.assertNotIn(first, after)
-        self.assertEqual(after[second], before[second])
-        self.assertIn(before[first], after.values())
+        self.assertEqual(after[second], before[first], "it has come to the top")
+        third = sorted(after, key=int)[1]
+        self.assertEqual(after[third], before[second], "and the one after it is below")
         # What was played is drawn where it was played.
         self.assertGreaterEqual(page.locator(".music-now [data-trace] path").count(), 4)
         (take,) = self.stored(page)
@@ -845,7 +853,6 @@ class PlayingViewTest(StandTest):
         expect(stand).to_have_attribute("data-doing", "idle")
         page.keyboard.press("Space")
         page.keyboard.press("Enter")
-        expect(stand).to_have_attribute("data-doing", "preparing")
         # A recording waits for nothing but the click: there is a simple sound for the keys meanwhile.
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 4")
         self.assertTrue(held)

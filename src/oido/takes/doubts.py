@@ -29,8 +29,8 @@ DOUBTS: dict[Doubt, tuple[Any, Any]] = {
         _("Record again, and count aloud until you come in."),
     ),
     Doubt.COMPUTER_OFF: (
-        _("Every note is about %(played)s ms from the click, always by the same amount. A computer whose sound has not "
-          "settled does this, not a player."),
+        _("Every note is off the click by the same small amount. A computer whose sound has not settled does this, not a "
+          "player."),
         _("The mark ignores this offset. Record again; if it is still there, measure the latency under Input and latency."),
     ),
     Doubt.CLICK_OFF: (

@@ -82,7 +82,7 @@ export class How {
     const isAllowed = this.bpm >= slowest - 0.01 && this.bpm <= fastest + 0.01;
     const [a, b] = [Math.ceil(slowest), Math.floor(fastest)];
     const range = a < b ? interpolate(gettext("%(a)s to %(b)s"), { a, b }, true) : `${fastest}`;
-    this.find("tempo-told").textContent = interpolate(
+    this.find("tempo-told").textContent = !this.data.click.on ? "" : interpolate(
       isAllowed ? gettext("Beat: %(value)s. You can hand in %(range)s.") : gettext("For practice. You can only hand in %(range)s."),
       { range, value: this.data.beatValue }, true,
     );

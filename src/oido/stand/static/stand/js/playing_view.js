@@ -82,6 +82,8 @@ export class PlayingView {
     this.own = [];
     /** @type {Follower | null} where the player is without a click */
     this.follower = null;
+    /** @type {{pitches: number[], second: number} | null} */
+    this.dueNow = null;
     /** Does the music wait for the player, who is followed elsewhere? */
     this.waits = false;
     this.lit = "";
@@ -119,6 +121,8 @@ export class PlayingView {
     this.follower = isFree ? new Follower(data.target, data.bars[barIndex(data.bars, chosen.from)]?.start ?? 0) : null;
     this.isOpen = true;
     this.waits = false;
+    this.due([], -1);
+    this.dueNow = null;
     // The keys of the page work here without anything in between; whatever is reached with Tab has the focus again.
     /** @type {HTMLElement | null} */ (document.activeElement)?.blur();
     root.classList.add("is-playing");
@@ -228,6 +232,7 @@ export class PlayingView {
     this.rowOfBar = new Map(this.rows.flatMap(({ element }, k) => [...element.querySelectorAll("[data-bar]")].map((bar) => [Number(bar.getAttribute("data-bar")), k])));
     this.cursor = new Cursor(/** @type {Element} */ (this.place.querySelector("svg")), this.needs.data.bars);
     this.showAsked();
+    if (this.dueNow) this.due(this.dueNow.pitches, this.dueNow.second);
   }
 
   /** As many rows as there is room for, two at least where they can still be read. The share of the room that they fill. */
@@ -369,8 +374,9 @@ export class PlayingView {
     place.row.element.querySelector("[data-trace]")?.append(sign);
   }
 
-  /** The notes that are waited for. @param {number[]} pitches @param {number} second */
+  /** The notes that are waited for; also in a drawing that comes later. @param {number[]} pitches @param {number} second */
   due(pitches, second) {
+    this.dueNow = { pitches, second };
     for (const note of this.place.querySelectorAll(".is-due")) note.classList.remove("is-due");
     this.needs.data.target.forEach(([onset, , pitch], n) => {
       if (Math.abs(onset - second) > TOGETHER_S || !pitches.includes(pitch)) return;

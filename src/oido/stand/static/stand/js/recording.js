@@ -9,6 +9,8 @@ import { Recorder } from "../../common/js/playing/recorder.js";
 
 /** Without a click the robot player begins when it likes. */
 const ROBOT_WAITS_MS = 500;
+/** So much of a beat after a click something is said. */
+const AFTER_CLICK = 0.35;
 /** The click of an exercise that asks for one sounds at least so loud while recording. */
 const MIN_OWN_CLICK = 0.4;
 
@@ -174,12 +176,21 @@ export class Recording {
   showBeat(beat) {
     const { data, machine, say } = this.needs;
     const speaks = this.needs.how.speaks;
-    if (beat.isCountIn) return speaks === "nothing" ? undefined : say(interpolate(gettext("Count-in: %(beat)s"), beat, true));
+    // The count-in was announced when it began; each of its beats is, where each beat is.
+    if (beat.isCountIn) return speaks === "beats" ? this.announce(interpolate(gettext("Count-in: %(beat)s"), beat, true)) : undefined;
     machine.tell("begin");
     if (speaks === "nothing") return say(pgettext("state", "Recording"));
-    if (speaks === "beats" && beat.beat > 1) return say(String(beat.beat));
-    if (beat.beat === 1 && beat.bar === 0) say(gettext("Recording the pick-up"));
-    else if (beat.beat === 1) say(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: lastBar(data.bars) }, true));
+    if (speaks === "beats" && beat.beat > 1) return this.announce(String(beat.beat));
+    if (beat.beat === 1 && beat.bar === 0) this.announce(gettext("Recording the pick-up"));
+    else if (beat.beat === 1) this.announce(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: lastBar(data.bars) }, true));
+  }
+
+  /** Say something between two clicks, so that the voice does not begin over one. @param {string} words */
+  announce(words) {
+    const bar = this.recorder?.bars[0];
+    const beatMs = bar ? (1000 * (bar.end - bar.start)) / bar.beats.length : 0;
+    const { recorder } = this;
+    window.setTimeout(() => recorder?.isRecording && recorder === this.recorder && this.needs.say(words), beatMs * AFTER_CLICK);
   }
 
   /** Of a kit that is laid pass by pass: which lane now, and which next. @param {number} done passes that are recorded */
@@ -243,13 +254,7 @@ export class Recording {
       return;
     }
     this.needs.find("warning").textContent = stumbled
-      ? interpolate(
-          gettext(
-            "Your computer’s sound dropped out for %(ms)s ms while you played, so timing may look worse than it was. Close other programs and record again.",
-          ),
-          { ms: Math.round(stumbled) },
-          true,
-        )
+      ? gettext("Your computer’s sound dropped out while you played, so timing may look worse than it was. Close other programs and record again.")
       : "";
   }
 }
