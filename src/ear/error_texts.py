@@ -22,6 +22,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "bars_not_even": gettext_noop("Bars {first} to {last} cannot be paired: choose an even number of bars."),
     "bars_with_different_beats": gettext_noop("Bars can only be joined if they count the same note value."),
     "beat_outside_bar": gettext_noop("Bar {bar} has no beat {beat}."),
+    "braille_of_drums": gettext_noop("Music braille of drums cannot be written yet."),
     "copies_out_of_range": gettext_noop("Copies are of the same key, or one or two octaves away."),
     "other_key_share_out_of_range": gettext_noop("Playing in another key can cost 0 to 100% of Notes."),
     "beside_click_share_out_of_range": gettext_noop("Playing beside the click can be worth 0 to 100%."),

@@ -224,6 +224,9 @@ class AccessTest(Checked):
         page.add_init_script("delete Navigator.prototype.requestMIDIAccess")
         self.sign_in(self.student.username, page)
         self.visit(f"/stand/{self.given.pk}/", page)
+        # It begins with what is there; a device is asked for by choosing it.
+        expect(page.get_by_label("Play on")).to_have_value("typing")
+        page.get_by_label("Play on").select_option("midi")
         expect(page.locator("[data-answer]")).to_contain_text("no Web MIDI")
         page.get_by_label("Play on").select_option("screen")
         key = page.locator("[data-pitch='60']")

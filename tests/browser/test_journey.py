@@ -231,7 +231,7 @@ class KeyboardOnlyTest(BrowserTest):
         page.get_by_label("Play on").select_option("typing")
         page.get_by_label("Play on").blur()
         expect(page.locator("[data-pitch]").first).to_be_visible()
-        expect(page.locator("[data-answer]")).to_contain_text("Typing keys")
+        expect(page.locator("[data-answer]")).to_contain_text("Press a letter")
         page.keyboard.press(keys[0])
         expect(page.locator("[data-answer]")).to_contain_text(said)
         page.keyboard.press("Space")

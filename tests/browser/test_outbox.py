@@ -29,7 +29,7 @@ class OutboxTest(BrowserTest):
         page.get_by_label("Play on").select_option("typing")
         page.get_by_label("Play on").blur()
         expect(page.locator("[data-pitch]").first).to_be_visible()
-        expect(page.locator("[data-answer]")).to_contain_text("Typing keys")
+        expect(page.locator("[data-answer]")).to_contain_text("Press a letter")
         page.keyboard.press("Enter")
         expect(page.locator("[data-state]")).to_contain_text("Recording")
         page.keyboard.press("j")

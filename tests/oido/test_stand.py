@@ -360,6 +360,7 @@ class ChoosingTest(StandTest):
             response = self.client.get(f"{self.stand}{file}")
             self.assertTrue(response.content.startswith(start), file)
         self.assertContains(self.client.get(self.stand), f"{self.stand}part.mid")
+        self.assertTrue(self.client.get(f"{self.stand}part.brf").content.isascii())
         self.assertEqual(self.client.get(f"{self.stand}bundle.zip").status_code, 404)
         sheet = factories.made(self.client, f"{self.stand}sheet.pdf")
         self.assertTrue(sheet.content.startswith(b"%PDF"))

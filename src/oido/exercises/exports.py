@@ -2,6 +2,7 @@
 
 from django.utils.translation import gettext_lazy as _
 
+from ear.formats.braille import as_brf, write_braille
 from ear.formats.musicxml import write_compressed, write_musicxml
 from ear.formats.musicxml.archive import MIMETYPE
 from ear.formats.smf_writing import write_part
@@ -31,6 +32,11 @@ EXPORTS: tuple[tuple[Export[Exercise], ...], ...] = (
             make=lambda exercise: write_compressed(_document(exercise)),
         ),
     ),
+    (Export(
+        file="part.brf", name=_("Braille music (BRF)"), content_type="text/plain",
+        make=lambda exercise: as_brf(write_braille(exercise.part_in_force.read())).encode("ascii"),
+        applies_to=lambda exercise: exercise.instrument.has_key,
+    ),),
     tuple(
         Export(
             file=f"part.{ending}", name=name, job="exercises.sound", title=_("%(title)s as sound"),

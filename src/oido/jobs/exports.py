@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
-from django.http import HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.utils.functional import Promise
 
 from oido.jobs.views import asked_for
@@ -46,7 +46,11 @@ class Export(Generic[T]):
         back: str,
         **key: Any,
     ) -> HttpResponseBase:
-        """Answer with the file, or with the page of its job. `key` names what the file is about."""
+        """Answer with the file, or with the page of its job. `key` names what the file is about. Raise Http404 where there is
+        no such file of the subject.
+        """
+        if not self.applies_to(subject):
+            raise Http404
         if self.make is None:
             for_reader = {"reader": request.user.pk} if self.is_for_reader else {}
             title = str(self.title) % names

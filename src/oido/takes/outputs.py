@@ -1,7 +1,6 @@
 """Takes in open formats: one by itself, or what a student has handed in of a booklet as one, in order, with the count-in
 between."""
 
-from django.http import Http404
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
@@ -35,10 +34,9 @@ def recorded_midi(take: Take, *, with_count_in: bool = False) -> bytes:
 
 
 def midi_with_copy(take: Take) -> bytes:
-    """Return a Standard MIDI File of a take and its corrected copy. Raise Http404 where there is no copy."""
+    """Return a Standard MIDI File of a take that has a corrected copy, and of that."""
     both = raw_and_copy(take)
-    if both is None:
-        raise Http404
+    assert both is not None, "such a file is there of takes with a copy alone"
     names = (_("take %(n)s") % {"n": take.number}, _("corrected copy"))
     return write_with_copy(take.standing_events(), both[1], part=take.target(), names=names)
 

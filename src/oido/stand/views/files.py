@@ -20,7 +20,8 @@ def part_exports(request: Request, student_terms: StudentTerms) -> list[Export[E
     is_free = student_terms.exercise.part_in_force.free is not None
     if is_free or student_terms.is_trial or is_hidden(request.user, student_terms):
         return []
-    return [export for line in EXPORTS for export in line if export.file not in FOR_TEACHERS]
+    offered = [export for line in EXPORTS for export in line if export.file not in FOR_TEACHERS]
+    return [export for export in offered if export.applies_to(student_terms.exercise)]
 
 
 @require_GET

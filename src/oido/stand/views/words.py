@@ -38,7 +38,10 @@ def words(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         }
         for moment in moments(part)
     ]  # fmt: skip
-    context = {"told": described, "links": links_of(request, student_terms)}
+    context = {
+        "told": described, "links": links_of(request, student_terms), "assignment": student_terms.assignment,
+        "has_braille": part.instrument.has_key and not student_terms.is_trial,
+    }  # fmt: skip
     return render(request, "stand/_words.html", context)
 
 

@@ -79,7 +79,7 @@ function start(root) {
   const mixer = new Mixer(root, sound);
   const machine = new Machine((state) => stateChanged(state));
   sound.mayImprove = () => !["practising", "countingIn", "recording"].includes(machine.state);
-  sound.bank.onProgress = (share) => (find("sound-progress").textContent = share === null ? "" : interpolate(gettext("Sounds: %(n)s %"), { n: Math.round(100 * share) }, true));
+  sound.bank.onProgress = (share) => (find("sound-progress").textContent = share === null || share === 1 ? "" : interpolate(gettext("Sounds: %(n)s %"), { n: Math.round(100 * share) }, true));
   let isTroubled = false;
   sound.bank.onTrouble = () => {
     if (!isTroubled) check.say(gettext("The sounds could not be loaded. You hear a simple sound instead; recording works as usual."));

@@ -39,8 +39,8 @@ export function drawKeyboard(place, pitches, layout, name) {
 }
 
 /**
- * The keys that are needed and no others, wide enough for fingers: in two manuals, the higher one above, where one would be
- * too narrow.
+ * The keys that are needed and no others, wide enough for fingers: in two manuals or more, the higher one above, where one
+ * would be too narrow.
  * @param {HTMLElement} place @param {number[]} needed @param {Map<string, number>} layout
  * @param {(pitch: number) => string} name
  */
@@ -48,10 +48,17 @@ export function drawManuals(place, needed, layout, name) {
   const [low, high] = [Math.min(...needed), Math.max(...needed)];
   const room = Math.max(1, Math.floor(place.clientWidth / FINGER_PX));
   if (whitesOf(low, high).length <= room) return place.replaceChildren(manual(...widened(low, high), layout, name));
-  const middle = parting(needed);
-  const [upper, lower] = [needed.filter((pitch) => pitch >= middle), needed.filter((pitch) => pitch < middle)];
-  const halves = [upper, lower].filter((half) => half.length > 0);
-  place.replaceChildren(...halves.map((half) => manual(...widened(Math.min(...half), Math.max(...half)), layout, name)));
+  place.replaceChildren(...parted(needed, room).map((some) => manual(...widened(Math.min(...some), Math.max(...some)), layout, name)));
+}
+
+/** Pitches in groups that fit into so many white keys each, the highest first. @param {number[]} pitches @param {number} room
+ * @returns {number[][]} */
+function parted(pitches, room) {
+  const [low, high] = [Math.min(...pitches), Math.max(...pitches)];
+  const least = whitesOf(...widened(low, low)).length;
+  if (low === high || whitesOf(low, high).length <= Math.max(room, least)) return [pitches];
+  const middle = parting(pitches);
+  return [pitches.filter((pitch) => pitch >= middle), pitches.filter((pitch) => pitch < middle)].flatMap((some) => parted(some, room));
 }
 
 /** Some keys more than a very few. @param {number} low @param {number} high @returns {[number, number]} */
