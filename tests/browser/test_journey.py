@@ -244,7 +244,7 @@ class KeyboardOnlyTest(BrowserTest):
         expect(page.locator("[data-state]")).to_have_text("Take stored.")
         self.assertEqual(Take.objects.get().source, "typing")
         self.press("link", "Hand in take 1", page=page)
-        expect(page.get_by_role("radio")).to_be_checked()
+        expect(page.locator(".take-choice").get_by_role("radio")).to_be_checked()
         self.press("button", "Hand in", page=page)
         expect(page.get_by_text("Take 1 has been handed in.")).to_be_visible()
         self.assertTrue(Take.objects.get().is_handed_in)

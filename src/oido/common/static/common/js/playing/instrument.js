@@ -5,8 +5,10 @@ const BLACK = [1, 3, 6, 8, 10];
 const MARGIN_KEYS = 3;
 const MIN_SPAN = 17;
 const SPAN_OF_MANUAL = 11;
-/** A key that a finger meets is so wide. */
-const FINGER_PX = 44;
+/** A key that a finger meets easily is so wide; narrower than the other one it is not met any more. */
+const [FINGER_PX, NARROW_PX] = [44, 34];
+/** In a window so low there is room for one manual. */
+const LOW_PX = 520;
 const LINE_OF_FIFTHS = "FCGDAEB";
 /** A key's notes and those beside it on the line of fifths: the raised seventh of its minor key is among them. */
 const FLATTER_BY = 3;
@@ -46,19 +48,22 @@ export function drawKeyboard(place, pitches, layout, name) {
  */
 export function drawManuals(place, needed, layout, name) {
   const [low, high] = [Math.min(...needed), Math.max(...needed)];
-  const room = Math.max(1, Math.floor(place.clientWidth / FINGER_PX));
+  const most = Math.max(1, Math.floor(place.clientWidth / NARROW_PX));
+  const room = window.innerHeight < LOW_PX ? most : Math.max(1, Math.floor(place.clientWidth / FINGER_PX));
   if (whitesOf(low, high).length <= room) return place.replaceChildren(manual(...widened(low, high), layout, name));
-  place.replaceChildren(...parted(needed, room).map((some) => manual(...widened(Math.min(...some), Math.max(...some)), layout, name)));
+  place.replaceChildren(...parted(needed, most).map((some) => manual(...widened(Math.min(...some), Math.max(...some)), layout, name)));
 }
 
-/** Pitches in groups that fit into so many white keys each, the highest first. @param {number[]} pitches @param {number} room
+/** Pitches in two groups, or in as many as it takes to fit each into so many white keys, the highest first. @param {number[]} pitches @param {number} room
  * @returns {number[][]} */
 function parted(pitches, room) {
-  const [low, high] = [Math.min(...pitches), Math.max(...pitches)];
-  const least = whitesOf(...widened(low, low)).length;
-  if (low === high || whitesOf(low, high).length <= Math.max(room, least)) return [pitches];
   const middle = parting(pitches);
-  return [pitches.filter((pitch) => pitch >= middle), pitches.filter((pitch) => pitch < middle)].flatMap((some) => parted(some, room));
+  const halves = [pitches.filter((pitch) => pitch >= middle), pitches.filter((pitch) => pitch < middle)];
+  return halves.filter((half) => half.length > 0).flatMap((half) => {
+    const [low, high] = [Math.min(...half), Math.max(...half)];
+    const least = whitesOf(...widened(low, low)).length;
+    return low === high || whitesOf(low, high).length <= Math.max(room, least) ? [half] : parted(half, room);
+  });
 }
 
 /** Some keys more than a very few. @param {number} low @param {number} high @returns {[number, number]} */
