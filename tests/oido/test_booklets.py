@@ -29,7 +29,7 @@ from oido.exercises.services import store_upload
 from oido.gradebook.book import book_of
 from oido.marking import services as marking
 from oido.people.models import School
-from oido.takes.models import Take
+from oido.takes.models import HandIn, Take
 from oido.takes.outputs import takes_together, together_midi, together_seconds
 from tests.ear.parts import melody, melody_in_eighths, two_hands
 from tests.oido import factories
@@ -215,8 +215,8 @@ class GivingTest(BookletTest):
         self.assertContains(page, "Hand in the 2 chosen takes together")
         empty = self.pupil.post(f"/stand/booklets/{given.pk}/", {})
         self.assertContains(empty, "nothing to hand in yet", status_code=422)
-        sent = {f"take-{one.assignment_id}": one.pk for one in takes} | {
-            f"take-{assignments[2].pk}": takes[0].pk
+        sent = {f"step-{one.assignment_id}-takes": one.pk for one in takes} | {
+            f"step-{assignments[2].pk}-takes": takes[0].pk
         }
         self.pupil.post(f"/stand/booklets/{given.pk}/", sent)
         self.assertEqual(Take.objects.filter(handed_in_at__isnull=False).count(), 2)
@@ -228,12 +228,36 @@ class GivingTest(BookletTest):
         stranger.force_login(factories.student())
         self.assertEqual(stranger.get(f"/stand/booklets/{given.pk}/").status_code, 404)
 
+    def test_several_takes_and_answers_are_handed_in_with_the_rest(self) -> None:
+        given = self.give()
+        several, asked, questions = given.assignments.order_by("place")
+        factories.allow(several, handed_in_takes=2, least_takes=2)
+        factories.allow(asked, questions=("What was hard?",))
+        factories.allow(questions, has_questions_only=True, questions=("Which bars rise?",))
+        two = [factories.take(self.student, several) for _ in range(2)]
+        one = factories.take(self.student, asked)
+        url = f"/stand/booklets/{given.pk}/"
+        sent = {
+            f"step-{several.pk}-takes": [two[0].pk], f"step-{asked.pk}-takes": one.pk,
+            f"step-{questions.pk}-answer-0": "The first two.",
+        }  # fmt: skip
+        answer = self.pupil.post(url, sent)
+        for words in ("Choose 2 takes.", "Please write a sentence.", "The first two."):
+            self.assertContains(answer, words, status_code=422)
+        self.assertFalse(HandIn.objects.exists())
+        sent |= {f"step-{several.pk}-takes": [take.pk for take in two], f"step-{asked.pk}-answer-0": "Bar 2."}
+        self.assertRedirects(self.pupil.post(url, sent), url)
+        self.assertEqual(Take.objects.filter(handed_in_at__isnull=False).count(), 4)
+        answers = {row.assignment_id: row.answers for row in HandIn.objects.all()}
+        self.assertEqual(answers[asked.pk], [["What was hard?", "Bar 2."]])
+        self.assertEqual(answers[questions.pk], [["Which bars rise?", "The first two."]])
+
     def test_all_of_them_or_none_are_handed_in(self) -> None:
         given = self.give()
         first, second, _third = given.assignments.order_by("place")
         takes = [factories.take(self.student, one) for one in (first, second)]
         Assignment.objects.filter(pk=second.pk).update(closed_at=timezone.now())
-        sent = {f"take-{one.assignment_id}": one.pk for one in takes}
+        sent = {f"step-{one.assignment_id}-takes": one.pk for one in takes}
         answer = self.pupil.post(f"/stand/booklets/{given.pk}/", sent)
         self.assertContains(answer, "Nothing was handed in", status_code=422)
         self.assertFalse(Take.objects.filter(handed_in_at__isnull=False).exists())

@@ -17,7 +17,7 @@ from oido.jobs import services
 from oido.jobs.kinds import KINDS, JobKind, JobProblem, MadeFile
 from oido.jobs.models import Job
 from oido.jobs.schedule import begin_daily, begin_each_minute
-from oido.marking.hand_in import hand_in, hand_in_together
+from oido.marking.hand_in import Submission, hand_in, hand_in_together
 from oido.takes import judging
 from oido.takes.choosing import delete_take
 from oido.takes.models import Take
@@ -236,13 +236,15 @@ class ReceivingTest(TransactionTestCase):
             return real(take, **more)
 
         with patch("oido.marking.hand_in.measured", looks):
-            hand_in_together(self.students[0], [[take] for take in takes])
+            hand_in_together(self.students[0], [Submission(takes=(take,)) for take in takes])
         self.assertEqual(locked_while_measuring, [False, False])
         self.assertEqual(Take.objects.filter(handed_in_at__isnull=False).count(), 2)
         # One that cannot be handed in keeps the others back.
         takes = [factories.take(self.students[1], given) for given in (self.given, second)]
         delete_take(self.students[1], takes[1])
-        self.assertRaises(NotAllowed, hand_in_together, self.students[1], [[take] for take in takes])
+        self.assertRaises(
+            NotAllowed, hand_in_together, self.students[1], [Submission(takes=(take,)) for take in takes]
+        )
         self.assertFalse(Take.objects.filter(student=self.students[1], handed_in_at__isnull=False).exists())
 
     def test_a_take_whose_process_died_before_it_was_measured_is_measured(self) -> None:

@@ -3,6 +3,7 @@
 import logging
 import uuid
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from django.db import transaction
 from django.db.models import F
@@ -55,6 +56,14 @@ class TooLate(NotAllowed):
     """What was handed in can be changed until the due date."""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Submission:
+    """What is handed in of one assignment: its takes, and the answers to its questions."""
+
+    takes: tuple[Take, ...]
+    answers: tuple[tuple[str, str], ...] = ()
+
+
 def hand_in(
     student: User,
     *takes: Take,
@@ -68,34 +77,37 @@ def hand_in(
     Takes are compared with those of the class and measured before anything is locked; class-mates wait for
     nobody.
     """
-    [made] = _hand_in_all(student, [takes], note=note, answers=answers, explained=explained)
+    submission = Submission(takes=takes, answers=tuple(answers))
+    [made] = _hand_in_all(student, [submission], note=note, explained=explained)
     return made
 
 
 def _hand_in_all(
     student: User,
-    chosen: Sequence[Sequence[Take]],
+    submissions: Sequence[Submission],
     *,
     note: str = "",
-    answers: Sequence[tuple[str, str]] = (),
     explained: Mapping[Skill, str] = NO_ANSWERS,
 ) -> list[HandIn]:
     """Measure the takes of all assignments, then lock and hand in all of them, or none."""
-    for takes in chosen:
+    for submission in submissions:
+        takes = submission.takes
         first = takes[0]
         if any(t.student_id != student.pk or t.assignment_id != first.assignment_id for t in takes):
             raise NotAllowed
     for _try in range(TRIES):
-        measured = _measured([take for takes in chosen for take in takes])
+        measured = _measured([take for submission in submissions for take in submission.takes])
         try:
             with transaction.atomic():
                 made = [
-                    _handed_in(student, takes, measured, note=note, answers=answers, explained=explained)
-                    for takes in chosen
+                    _handed_in(
+                        student, one.takes, measured, note=note, answers=one.answers, explained=explained
+                    )
+                    for one in submissions
                 ]
         except _Changed:
             continue
-        long = [take for takes in chosen for take in takes if take.pk in measured and is_long(take)]
+        long = [take for one in submissions for take in one.takes if take.pk in measured and is_long(take)]
         if long:
             measure_soon(long)
         return made
@@ -106,10 +118,17 @@ def hand_in_answers(
     student: User, assignment: Assignment, *, note: str = "", answers: Sequence[tuple[str, str]] = ()
 ) -> HandIn:
     """Hand in answers where nothing is recorded: an empty take stands for them, to be marked like any other."""
+    return hand_in(student, take_of_answers(student, assignment), note=note, answers=answers)
+
+
+def take_of_answers(student: User, assignment: Assignment) -> Take:
+    """Return the empty take that stands for answers, made if there is none yet. Raise NotAllowed where something is
+    recorded.
+    """
     student_terms = get_student_terms(assignment, student)
     if not student_terms.rules.has_questions_only:
         raise NotAllowed
-    take = Take.objects.filter(assignment=assignment, student=student).first() or receive_take(
+    return Take.objects.filter(assignment=assignment, student=student).first() or receive_take(
         student,
         assignment,
         NewTake(
@@ -117,12 +136,11 @@ def hand_in_answers(
             events=[], source=Source.NONE, device="", latency_ms=0.0, recorded_at=timezone.now(),
         ),
     )  # fmt: skip
-    return hand_in(student, take, note=note, answers=answers)
 
 
-def hand_in_together(student: User, chosen: Sequence[Sequence[Take]]) -> None:
-    """Hand in takes of several assignments at once: all of them, or none."""
-    _hand_in_all(student, chosen)
+def hand_in_together(student: User, submissions: Sequence[Submission]) -> None:
+    """Hand in takes and answers of several assignments at once: all of them, or none."""
+    _hand_in_all(student, submissions)
 
 
 class _Changed(Exception):

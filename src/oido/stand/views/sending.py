@@ -155,12 +155,8 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         return refused(first_bar=[_("This exercise cannot be practised in loops.")])
     try:
         sent = parsed(request.body, LoopBody)
-        played = sent.played()
-    except BadBody as problem:
-        return problem.answer()
-    try:
         rung = _practised_rung(request, student_terms, sent)
-        judged = judge_loop(student_terms, rung, played)
+        judged = judge_loop(student_terms, rung, sent.played())
     except BadBody as problem:
         return problem.answer()
     except EarError as problem:
