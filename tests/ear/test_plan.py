@@ -5,14 +5,16 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ear.practice.plan import LOOPS, Passage, Planned, plan
+from ear.practice.plan import LOOPS, Planned, PracticePassage, plan
 
 
-def passage(first: int, last: int, lost: float, loop_s: float = 5.0, source: str = "bell") -> Passage[str]:
-    return Passage(source=source, first_bar=first, last_bar=last, lost_points=lost, loop_s=loop_s)
+def passage(
+    first: int, last: int, lost: float, loop_s: float = 5.0, source: str = "bell"
+) -> PracticePassage[str]:
+    return PracticePassage(source=source, first_bar=first, last_bar=last, lost_points=lost, loop_s=loop_s)
 
 
-def passages_of(planned: tuple[Planned[str], ...]) -> list[Passage[str]]:
+def passages_of(planned: tuple[Planned[str], ...]) -> list[PracticePassage[str]]:
     return [each.passage for each in planned]
 
 
@@ -44,7 +46,7 @@ class PlanTest(TestCase):
         ),
         st.floats(1, 10),
     )  # fmt: skip
-    def test_it_fits_and_is_in_order(self, passages: list[Passage[str]], minutes: float) -> None:
+    def test_it_fits_and_is_in_order(self, passages: list[PracticePassage[str]], minutes: float) -> None:
         chosen = plan(passages, minutes=minutes)
         rates = [each.points_per_minute for each in passages_of(chosen)]
         self.assertEqual(rates, sorted(rates, reverse=True))

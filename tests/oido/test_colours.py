@@ -13,7 +13,7 @@ CSS = (
 STAND_CSS = CSS.parents[4] / "stand" / "static" / "stand" / "css" / "stand.css"
 ROLES = ("act", "take", "early", "late", "wrong", "well")
 """What is drawn or written on the sheet of music."""
-LEAST_CONTRAST = 3.0
+MIN_CONTRAST = 3.0
 """WCAG 2.2, 1.4.11, for what is not text."""
 DEFICIENCIES = {
     "protanopia": [[0.152286, 1.052583, -0.204868], [0.114503, 0.786281, 0.099216], [-0.003882, -0.048116, 1.051998]],
@@ -48,7 +48,7 @@ class ColourTest(TestCase):
                 seen = {name: np.clip(np.array(rows) @ colour, 0, 1) for name, colour in colours.items()}
                 for role in ROLES:
                     with self.subTest(theme=theme, deficiency=deficiency, role=role):
-                        self.assertGreaterEqual(contrast(seen[role], seen["music-sheet"]), LEAST_CONTRAST)
+                        self.assertGreaterEqual(contrast(seen[role], seen["music-sheet"]), MIN_CONTRAST)
 
     def test_marks_of_bars_differ_by_shape_also_in_forced_colours(self) -> None:
         css = STAND_CSS.read_text()

@@ -36,7 +36,7 @@ ACCIDENTALS = {1: "⠩", -1: "⠣", 0: "⠡", 2: "⠩⠩", -2: "⠣⠣"}
 UPPER, LOWER = "⠚⠁⠃⠉⠙⠑⠋⠛⠓⠊", "⠴⠂⠆⠒⠲⠢⠖⠶⠦⠔"
 LEFT_DOTS = 0b111
 """Dots 1, 2 and 3: after a hand sign, dot 3 stands before a cell that has one of them."""
-MOST_WITHOUT_NUMBER = 3
+MAX_SIGNS_WRITTEN = 3
 ASCII = " A1B'K2L@CIF/MSP\"E3H9O6R^DJG>NTQ,*5<-U8V.%[$+X!&;:4\\0Z7(_?W]#Y)="
 """The cells from U+2800 on in the ASCII of braille files."""
 
@@ -53,17 +53,17 @@ def write_braille(part: Part, *, width: int = WIDTH) -> str:
     """
     if part.instrument.has_lanes:
         raise ValueOutOfRange("braille_of_drums")
-    return _Writing(write_out(part), width).text()
+    return _BrailleWriting(write_out(part), width).text()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Place:
+class _OctavePlace:
     """Where the last written note of a hand was, for the octave rule; None where an octave is due."""
 
     step: int | None = None
 
 
-class _Writing:
+class _BrailleWriting:
     def __init__(self, score: WrittenScore, width: int) -> None:
         self.score, self.width = score, width
         self.part = score.part
@@ -101,13 +101,13 @@ class _Writing:
             number = number.removeprefix(NUMBER)
         hands = (RIGHT, LEFT) if self.staves > 1 else ("",)
         lines = [f"{number}⠀{hands[0]}", *(f"{'⠀' * (len(number) + 1)}{hand}" for hand in hands[1:])]
-        places = [_Place() for _ in hands]
+        places = [_OctavePlace() for _ in hands]
         for at, bar in enumerate(bars):
             cells = []
             for k, staff in enumerate(bar.staves):
                 is_left = hands[k] == LEFT
                 # Of two hands each bar begins with an octave, so that it can be read alone.
-                before = places[k] if self.staves == 1 else _Place()
+                before = places[k] if self.staves == 1 else _OctavePlace()
                 text, places[k] = self._bar(staff.voices, before, is_left=is_left)
                 # A change of metre or key stands before its bar.
                 cells.append(self._change(bars, at) + text)
@@ -130,8 +130,8 @@ class _Writing:
         return f"{key}{meter}⠀" if key or meter else ""
 
     def _bar(
-        self, voices: Sequence[Sequence[Written]], place: _Place, *, is_left: bool
-    ) -> tuple[str, _Place]:
+        self, voices: Sequence[Sequence[Written]], place: _OctavePlace, *, is_left: bool
+    ) -> tuple[str, _OctavePlace]:
         """A bar of one hand; its voices in an in-accord, the outer one first."""
         sounding = [voice for voice in voices if any(written.heads for written in voice)] or voices[:1]
         ordered = list(reversed(sounding)) if is_left else list(sounding)
@@ -140,10 +140,12 @@ class _Writing:
             text, place = self._voice(voice, place, is_left=is_left)
             texts.append(text)
             if len(ordered) > 1:
-                place = _Place()
+                place = _OctavePlace()
         return IN_ACCORD.join(texts), place
 
-    def _voice(self, voice: Sequence[Written], place: _Place, *, is_left: bool) -> tuple[str, _Place]:
+    def _voice(
+        self, voice: Sequence[Written], place: _OctavePlace, *, is_left: bool
+    ) -> tuple[str, _OctavePlace]:
         cells: list[str] = []
         tuplet: Tuplet | None = None
         for written in voice:
@@ -157,7 +159,7 @@ class _Writing:
             cells.append(text)
         return "".join(cells), place
 
-    def _chord(self, written: Written, place: _Place, *, is_left: bool) -> tuple[str, _Place]:
+    def _chord(self, written: Written, place: _OctavePlace, *, is_left: bool) -> tuple[str, _OctavePlace]:
         """A note, with the others of its chord as intervals: from the top in the right hand, from below in the left."""
         heads = sorted(
             (head for head in written.heads if not head.is_unison),
@@ -178,7 +180,7 @@ class _Writing:
         tied = [head for head in heads if head.is_tied_on]
         if tied:
             cells.append(CHORD_TIE if len(heads) > 1 and len(tied) == len(heads) else TIE)
-        return "".join(cells), _Place(step=first.step)
+        return "".join(cells), _OctavePlace(step=first.step)
 
     def _finger(self, head: WrittenNote) -> str:
         finger = self.part.notes[head.note].finger
@@ -189,7 +191,7 @@ def key_sign(fifths: int) -> str:
     """Return the cells of a key signature; none for a key without signs."""
     sign = ACCIDENTALS[1] if fifths > 0 else ACCIDENTALS[-1]
     count = abs(fifths)
-    return sign * count if count <= MOST_WITHOUT_NUMBER else _number(count) + sign
+    return sign * count if count <= MAX_SIGNS_WRITTEN else _number(count) + sign
 
 
 def meter_sign(meter: Meter) -> str:

@@ -14,7 +14,7 @@ Source = TypeVar("Source")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Passage(Generic[Source]):
+class PracticePassage(Generic[Source]):
     """Bars that lost points in a take, and how long one loop of them lasts at the tempo of practice."""
 
     source: Source
@@ -34,7 +34,7 @@ class Passage(Generic[Source]):
         """Return what can be won back in a minute."""
         return 60 * self.lost_points / self.practice_s
 
-    def overlaps(self, other: "Passage[Source]") -> bool:
+    def overlaps(self, other: "PracticePassage[Source]") -> bool:
         """Return whether two passages share bars of one source."""
         return (
             self.source == other.source
@@ -47,12 +47,12 @@ class Passage(Generic[Source]):
 class Planned(Generic[Source]):
     """A passage of the plan, and how long to practise it."""
 
-    passage: Passage[Source]
+    passage: PracticePassage[Source]
     seconds: float
 
 
 def plan(
-    passages: Iterable[Passage[Source]], *, minutes: float = DEFAULT_MINUTES
+    passages: Iterable[PracticePassage[Source]], *, minutes: float = DEFAULT_MINUTES
 ) -> tuple[Planned[Source], ...]:
     """Return what to practise in so many minutes, in order: the most points for the time first.
 
@@ -61,7 +61,7 @@ def plan(
     points that were lost.
     """
     left_s = 60 * minutes
-    chosen: list[Passage[Source]] = []
+    chosen: list[PracticePassage[Source]] = []
     for passage in sorted(passages, key=lambda each: -each.points_per_minute):
         if passage.lost_points <= 0 or any(passage.overlaps(other) for other in chosen):
             continue

@@ -6,8 +6,8 @@ from uuid import UUID
 
 from django.utils import timezone
 
-from ear.findings.finding import Practice
-from ear.practice.plan import Passage, plan
+from ear.findings.finding import Finding, Practice
+from ear.practice.plan import PracticePassage, plan
 from oido.assignments.student_terms import StudentTermsTable
 from oido.feedback.things_to_do import to_do_for
 from oido.people.conventions import reader_of
@@ -18,7 +18,7 @@ from oido.takes.models import Take
 from oido.takes.practice import ladder_of
 from oido.takes.queries import assignments_of_student
 
-MOST_TAKES = 6
+MAX_TAKES = 6
 """Exercises that are looked at: those that are due first."""
 
 
@@ -51,12 +51,11 @@ def five_minutes(student: User) -> FiveMinutes:
     lines = []
     reader = reader_of(student)
     newest = _newest_takes(student)
-    suggested = [found for take in newest for found in _passages(take)]
-    for planned in plan([passage for passage, _, _ in suggested]):
+    suggested = {passage: why for take in newest for passage, why in _passages(take)}
+    for planned in plan(suggested):
         passage = planned.passage
-        take, fault, practice = next(
-            (passage.source, fault, practice) for one, fault, practice in suggested if one is passage
-        )
+        fault, practice = suggested[passage]
+        take = passage.source
         terms = newest[take]
         to_do = to_do_for(1, fault, practice, take, ladder_of(student, terms), reader)
         bars = (passage.first_bar, passage.last_bar)
@@ -94,7 +93,7 @@ def _newest_takes(student: User) -> dict[Take, Any]:
         # What a student may not read before it is handed in is not told by a plan either.
         if takes and rules.shows_analysis and not rules.is_by_ear:
             newest[takes[0].pk] = terms[assignment.pk]
-    chosen = list(newest)[:MOST_TAKES]
+    chosen = list(newest)[:MAX_TAKES]
     takes_by_key = (
         Take.objects.select_related(
             "assignment", "part__exercise", "judgement__measurement", "judgement__rubric"
@@ -105,13 +104,13 @@ def _newest_takes(student: User) -> dict[Take, Any]:
     return {takes_by_key[key]: newest[key] for key in chosen if key in takes_by_key}
 
 
-def _passages(take: Take) -> list[tuple[Passage[Take], Any, Practice]]:
-    """What a take lost in bars that can be practised."""
+def _passages(take: Take) -> list[tuple[PracticePassage[Take], tuple[Finding, Practice]]]:
+    """What a take lost in bars that can be practised, with the ear note about it and the practice that it suggests."""
     judgement = judged(take)
     if not judgement.is_readable or take.part.free is not None:
         return []
     part, target = take.part.read(), judgement.facts.target
-    found = []
+    passages = []
     for fault in judgement.judgement.faults:
         practice = fault.finding.practice(last_bar=target.bars, targets=target.notes)
         if practice is None:
@@ -122,6 +121,8 @@ def _passages(take: Take) -> list[tuple[Passage[Take], Any, Practice]]:
             continue
         begins, ends = (part.tempos.second_at(tick) for tick in (bars[0].start_tick, bars[-1].end_tick))
         loop_s = (ends - begins) / practice.tempo_share
-        passage = Passage(source=take, first_bar=first, last_bar=last, lost_points=fault.cost, loop_s=loop_s)
-        found.append((passage, fault.finding, practice))
-    return found
+        passage = PracticePassage(
+            source=take, first_bar=first, last_bar=last, lost_points=fault.cost, loop_s=loop_s
+        )
+        passages.append((passage, (fault.finding, practice)))
+    return passages

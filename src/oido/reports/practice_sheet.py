@@ -34,8 +34,8 @@ def practice_sheet_pdf(take: Take, reader: Reader) -> bytes:
     context: dict[str, Any] = {
         "take": take,
         "items": [
-            SheetItem(to_do=thing, notation=_notation(take, thing, reader))
-            for thing in things_to_do(take.student, take, reader)
+            SheetItem(to_do=to_do, notation=_notation(take, to_do, reader))
+            for to_do in things_to_do(take.student, take, reader)
         ],
         "days": range(DAYS),
         "fonts": fonts_url(),
@@ -44,15 +44,15 @@ def practice_sheet_pdf(take: Take, reader: Reader) -> bytes:
     return write_pdf(render_to_string("reports/practice_sheet.html", context))
 
 
-def _notation(take: Take, thing: ToDo, reader: Reader) -> str:
-    if thing.bars is None or thing.is_free:
+def _notation(take: Take, to_do: ToDo, reader: Reader) -> str:
+    if to_do.bars is None or to_do.is_free:
         return ""
-    first, last = thing.bars
+    first, last = to_do.bars
     if last - first >= MAX_BARS:
         return ""
     part = take.page()
     svg = notation_svg(
         part, width=SHEET_WIDTH, labels=LABELS, conventions=reader.conventions, bars=range(first, last + 1),
-        seed=thing.number,
+        seed=to_do.number,
     )  # fmt: skip
     return "data:image/svg+xml;base64," + base64.b64encode(for_print(svg).encode()).decode()

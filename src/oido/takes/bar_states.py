@@ -74,15 +74,15 @@ def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = 
 
 def describe_bar_states(bars: list[BarState]) -> str:
     """Return how the bars went in words, the bars of each kind of trouble together."""
-    said = []
+    phrases = []
     for state, name in TROUBLE_NAMES.items():
         numbers = [str(bar.number) for bar in bars if bar.state == state]
         if numbers:
             words = ngettext("bar %(bars)s %(state)s", "bars %(bars)s %(state)s", len(numbers))
-            said.append(words % {"bars": join_names(numbers), "state": name})
-    if not said:
+            phrases.append(words % {"bars": join_names(numbers), "state": name})
+    if not phrases:
         return gettext("Every bar went well.") if bars else ""
-    return gettext("%(troubles)s; the rest went well.") % {"troubles": capfirst("; ".join(said))}
+    return gettext("%(troubles)s; the rest went well.") % {"troubles": capfirst("; ".join(phrases))}
 
 
 def join_names(names: list[str]) -> str:

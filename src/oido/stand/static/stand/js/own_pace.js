@@ -6,12 +6,17 @@ import { ask } from "../../common/js/signed_out.js";
 import { describeBars } from "../../common/js/texts.js";
 import { NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
 import { ownNotes } from "./how.js";
+import { keep, read } from "./settings.js";
 import { noSound } from "./hearing.js";
 
 /** Notes this near to one another are one step. */
 const TOGETHER_S = 0.03;
 /** So long before a step the line stands, so that its keys are the next ones. */
 const BEFORE_S = 0.05;
+
+/** Two keys of a chord are held for so long and the third does not come: the keyboard may not send it. */
+const DROPPED_MS = 1500;
+const HELD_KEYS = 2;
 
 /** @typedef {{second: number, keys: Set<number | string>, pitches: number[]}} Step */
 
@@ -98,6 +103,7 @@ export class OwnPace {
     this.chosen = null;
     this.rung = 0;
     this.bar = -1;
+    this.timer = 0;
   }
 
   /** @param {number} ofRung 0 for none */
@@ -154,6 +160,7 @@ export class OwnPace {
         this.showStep();
       }
     }
+    this.watchForDropped();
     this.showMistaken();
   }
 
@@ -172,6 +179,21 @@ export class OwnPace {
     if (how.speaks === "beats" || (how.speaks === "bars" && isNew)) say(how.speaks === "beats" && !isNew ? names : inBar);
   }
 
+  /** Many computer keyboards do not send a third key while two others are held: said once on each computer. */
+  watchForDropped() {
+    window.clearTimeout(this.timer);
+    const { walk } = this;
+    const { check, find } = this.needs;
+    if (!walk || walk.isOver || !check.row.isTyped || read("dropped-keys", false)) return;
+    const { keys } = walk.steps[walk.at];
+    const held = [...keys].filter((key) => walk.down.has(key));
+    if (held.length < HELD_KEYS || held.length !== keys.size - 1) return;
+    this.timer = window.setTimeout(() => {
+      keep("dropped-keys", true);
+      find("warning").textContent = gettext("Does a key not play while you hold two others? Many computer keyboards cannot send three keys at once. Test yours at “Set up”, or play on an instrument or on the screen.");
+    }, DROPPED_MS);
+  }
+
   /** What is held by mistake. */
   showMistaken() {
     const { instrument, find, name } = this.needs;
@@ -186,6 +208,7 @@ export class OwnPace {
     root.classList.remove("is-at-own-pace");
     const { walk } = this;
     this.walk = null;
+    window.clearTimeout(this.timer);
     view.close();
     find("mistaken").textContent = "";
     if (how === "stop") say("");

@@ -13,7 +13,7 @@ const SOON_MS = 1500;
 /** What was kept before for whoever sat here. */
 const OF_NOBODY = /^oido-(latency|pads|mixer|sound|source|midi-out|tempo-\d+)$/;
 
-const OF_COMPUTER = new Set(["latency", "source", "device", "midi-out", "mixer"]);
+const OF_COMPUTER = new Set(["latency", "source", "device", "midi-out", "mixer", "dropped-keys"]);
 const COMPUTER = "oido-computer";
 const ID_LENGTH = 13;
 
