@@ -112,6 +112,8 @@ interface StandData extends Playing {
   /** What a tempo counts, as the reader calls it. */
   beatValue: string;
   part: number;
+  /** Of what is improvised: from which second on which pitch classes are allowed, or lanes' numbers; empty where all are. */
+  allowedNotes: [number, number[]][];
   /** Of each note of the target. */
   fingers: (number | null)[];
   countInBars: number;

@@ -93,6 +93,15 @@ class FreeTest(TestCase):
         self.assertTrue(third.is_allowed(64, tick=tick) and not third.is_allowed(62, tick=tick))
         self.assertTrue(third.is_allowed(62, tick=tick + 960) and not third.is_allowed(64, tick=tick + 960))
 
+    def test_what_is_allowed_changes_where_it_is_said_to(self) -> None:
+        scale = replace(CHORDS, pitches=Pitches.SCALE, chords="", scale="A minor pentatonic")
+        for spec, count in ((CHORDS, 10), (replace(CHORDS, pitches=Pitches.ANY, chords=""), 1), (scale, 1)):
+            exercise = spec.exercise(page(spec))
+            changes = exercise.allowed_changes()
+            self.assertEqual(len(changes), count)
+            for tick in range(0, exercise.end_tick, 60):
+                self.assertEqual([p for at, p in changes if at <= tick][-1], exercise.allowed_at(tick), tick)
+
     def test_random_times_earn_next_to_nothing(self) -> None:
         """Whatever the notes, with a click and without, few or many."""
         for bars, has_click in ((4, True), (8, True), (16, True), (4, False), (8, False), (16, False)):

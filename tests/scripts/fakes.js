@@ -64,7 +64,7 @@ export function standData(more = {}) {
   return {
     hasLanes: false, bars: BARS, target: [[0, 0.5, 60, 80], [0.5, 0.5, 62, 80], [2, 0.5, 64, 80]], voices: ["right", "right", "left"],
     cues: [], pedal: [], fifths: 0, ownFifths: 0, layout: {}, typing: null, pads: [], take: null, backing: null, byEar: null, listenFirst: null,
-    bpm: 120, part: 5, countInBars: 1, middleC: 4, passes: 1, countsAfter: 1, lanes: {}, fingers: [], compass: [60, 64], reach: null,
+    bpm: 120, part: 5, countInBars: 1, middleC: 4, passes: 1, countsAfter: 1, lanes: {}, fingers: [], allowedNotes: [], compass: [60, 64], reach: null,
     click: { on: true, sound: "tick", level: 0.8, divides: 1 }, ...more,
   };
 }

@@ -78,6 +78,20 @@ class FreeExercise:
         wanted = self.allowed_at(tick)
         return not wanted or (pitch if self.kind.instrument.has_lanes else pitch % 12) in wanted
 
+    def allowed_changes(self) -> list[tuple[int, frozenset[int]]]:
+        """Return where other pitches are allowed than before, as (tick, pitches), from the first bar on; empty pitches: all."""
+        changes: list[tuple[int, frozenset[int]]] = []
+        for number in range(1, self.bars + 1):
+            bar = self.meters.bar(number)
+            shares = len(self.allowed[(number - 1) % len(self.allowed)]) if self.allowed else 1
+            for share in range(shares):
+                # The first tick of the share: as `allowed_at` divides the bar.
+                tick = bar.start_tick - (-share * bar.meter.bar_ticks // shares)
+                pitches = self.allowed_at(tick)
+                if not changes or changes[-1][1] != pitches:
+                    changes.append((tick, pitches))
+        return changes
+
     def nearest_allowed(self, pitch: int, *, tick: int) -> int:
         """Return the nearest allowed pitch; of two, the lower one."""
         wanted = self.allowed_at(tick)

@@ -125,6 +125,8 @@ class StandData(Playing):
     beatValue: str
     """What a tempo counts, as the reader calls it."""
     part: int
+    allowedNotes: list[tuple[float, list[int]]]
+    """Of what is improvised: from which second on which pitch classes are allowed, or lanes' numbers; empty where all are."""
     fingers: list[int | None]
     """Of each note of the target."""
     countInBars: int

@@ -197,6 +197,7 @@ def _stand_data(
         "byEar": by_ear,
         "listenFirst": listen_first,
         "part": exercise.part_in_force.pk,
+        "allowedNotes": _allowed_notes(exercise, part),
         "fingers": [note.finger for note in part.notes],
         "beatValue": conventions.value_name("crotchet"),
         "countInBars": own_part.bars_before(exercise.count_in_bars),
@@ -210,6 +211,15 @@ def _stand_data(
         "lanes": {pitch: part.lane_name(pitch) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
         **recording_data(exercise, part, semitones=semitones),
     }
+
+
+def _allowed_notes(exercise: Exercise, part: Part) -> list[tuple[float, list[int]]]:
+    """From which second on which notes may be played, of an exercise that is improvised."""
+    spec = exercise.part_in_force.spec
+    if spec is None:
+        return []
+    changes = spec.exercise(part).allowed_changes()
+    return [(round(part.tempos.second_at(tick), 4), sorted(pitches)) for tick, pitches in changes]
 
 
 def _reach(exercise: Exercise, part: Part) -> KeysReach | None:

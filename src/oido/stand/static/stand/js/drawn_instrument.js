@@ -1,6 +1,8 @@
 /** The keyboard or the pads on the screen: for all that one plays on this page, or for what is needed now. */
 import { drawKeyboard, drawManuals, drawPads, showKey } from "../../common/js/playing/instrument.js";
 
+const SEMITONES = 12;
+
 export class DrawnInstrument {
   /** @param {HTMLElement} place @param {StandData} data @param {(pitch: number) => string} name
    * @param {() => boolean} isTyped are typing keys chosen? */
@@ -39,6 +41,14 @@ export class DrawnInstrument {
       const finger = isNext ? fingers.get(pitch) : null;
       if (finger) key.dataset.finger = String(finger);
       else delete key.dataset.finger;
+    }
+  }
+
+  /** Keys that may be played now: pitch classes, or pads by their numbers; none for all. @param {number[]} pitches */
+  allow(pitches) {
+    for (const key of this.keys) {
+      const pitch = Number(key.dataset.pitch);
+      key.classList.toggle("is-allowed", pitches.includes(this.data.hasLanes ? pitch : pitch % SEMITONES));
     }
   }
 

@@ -45,7 +45,7 @@ export class InputCheck {
     });
     // A letter starts the typing keys, and a press on a drawn key starts these, as long as nothing else has answered.
     document.addEventListener("keydown", (event) => this.startedBy(event), { capture: true });
-    surface.addEventListener("pointerdown", () => this.canStart("screen") && this.change("screen"), { capture: true });
+    surface.addEventListener("pointerdown", () => this.canStart("screen") && this.use("screen"), { capture: true });
   }
 
   /** May playing on another source start that source? Not while one that has answered is in use, and not while recording.
@@ -54,11 +54,17 @@ export class InputCheck {
     return this.kind !== kind && !this.row.isAlwaysReady && !(this.row.hasDevices && this.hasAnswered) && this.listeners.isFree();
   }
 
+  /** Another source for now; what was chosen on this computer stays. @param {string} kind */
+  use(kind) {
+    this.choice.value = kind;
+    return this.chooseSource();
+  }
+
   /** @param {KeyboardEvent} event */
   startedBy(event) {
     if (learn(event)) this.relabel();
     if (isTyping(event) || event.repeat || document.querySelector("dialog[open]")) return;
-    if (this.layout.has(event.code) && this.canStart("typing")) this.change("typing");
+    if (this.layout.has(event.code) && this.canStart("typing")) this.use("typing");
   }
 
   /** Begin with what is available: what was chosen on this computer before; a device, where there is one; typing keys, or the
@@ -81,8 +87,7 @@ export class InputCheck {
   async lookForDevice() {
     const first = this.kind;
     if (!(await hasDevices()) || this.kind !== first || !this.listeners.isFree()) return;
-    this.choice.value = "midi";
-    await this.chooseSource();
+    await this.use("midi");
   }
 
   /** @param {string} what @returns {any} */
@@ -111,9 +116,8 @@ export class InputCheck {
 
   /** Another source from now on. @param {string} kind */
   change(kind) {
-    this.choice.value = kind;
     keep("source", kind);
-    return this.chooseSource();
+    return this.use(kind);
   }
 
   /** Where the keys of this machine are now. @returns {Map<string, number>} */

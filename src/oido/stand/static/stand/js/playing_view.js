@@ -15,6 +15,8 @@ const [LARGEST, SMALLEST, WIDTH_FOR_ONE] = [1.6, 1, 800];
 /** Drawn smaller than that, a row is not read: the next one is not shown then. */
 const MIN_SCALE = 0.6;
 const [LARGEST_ALONE, FILLED] = [2.4, 0.85];
+/** A pitch whose name is used for all of its class. */
+const LOWEST_NAMED = 60;
 /** So far back is another round, not a jitter of the clock. */
 const ROUND_S = 0.4;
 /** Notes this near to one another are one moment. */
@@ -49,7 +51,7 @@ export class StandCursor extends Cursor {
 /**
  * What the playing view needs of the page.
  * @typedef {{
- *   root: HTMLElement, data: StandData, find: (what: string) => any, how: import("./how.js").How,
+ *   root: HTMLElement, data: StandData, find: (what: string) => any, name: (pitch: number) => string, how: import("./how.js").How,
  *   check: import("./input_check.js").InputCheck, instrument: import("./drawn_instrument.js").DrawnInstrument,
  * }} Needs
  */
@@ -82,6 +84,8 @@ export class PlayingView {
     this.own = [];
     /** @type {Follower | null} where the player is without a click */
     this.follower = null;
+    /** @type {StandData["allowedNotes"][number] | undefined} what may be played now */
+    this.allowed = undefined;
     /** @type {{pitches: number[], second: number} | null} */
     this.dueNow = null;
     /** Does the music wait for the player, who is followed elsewhere? */
@@ -143,11 +147,12 @@ export class PlayingView {
     const { instrument, check } = this.needs;
     instrument.draw(check.currentLayout, this.own.map(([, , pitch]) => pitch));
     this.lit = "";
+    this.allowed = undefined;
   }
 
   close() {
     if (!this.isOpen) return;
-    const { root, instrument, check } = this.needs;
+    const { root, instrument, check, find } = this.needs;
     this.isOpen = false;
     this.asked = null;
     this.showAsked();
@@ -155,6 +160,7 @@ export class PlayingView {
     this.setAlone(false);
     this.cursor?.hide();
     this.beats.replaceChildren();
+    find("allowed-now").textContent = "";
     this.shownBeat = "";
     instrument.draw(check.currentLayout);
   }
@@ -295,6 +301,7 @@ export class PlayingView {
     const bar = this.barAt(second);
     this.showBeat(second, bar);
     this.showNext(second);
+    this.showAllowed(second);
     if (this.rows.length === 0) return;
     const row = this.rowOf(bar.number);
     if (!this.rows[row].element.classList.contains("is-now")) this.showRows(row);
@@ -320,6 +327,19 @@ export class PlayingView {
       dot.classList.toggle("is-now", k === at);
       dot.classList.toggle("is-first", k === 0);
     });
+  }
+
+  /** Which notes may be played now, where the music is made up. @param {number} second */
+  showAllowed(second) {
+    const { data, find, instrument, name } = this.needs;
+    const now = data.allowedNotes.findLast(([from]) => from <= Math.max(second, 0) + TOGETHER_S);
+    if (now === this.allowed) return;
+    this.allowed = now;
+    const pitches = now?.[1] ?? [];
+    instrument.allow(pitches);
+    // Octaves say nothing here: any is allowed.
+    const names = pitches.map((pitch) => name(data.hasLanes ? pitch : LOWEST_NAMED + pitch)).map((words) => (data.hasLanes ? words : words.replace(/-?\d+$/, "")));
+    find("allowed-now").textContent = names.length > 0 ? interpolate(gettext("Now: %(notes)s"), { notes: names.join(", ") }, true) : "";
   }
 
   /** The keys of the next moment are lit. @param {number} second */

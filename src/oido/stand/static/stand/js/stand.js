@@ -109,7 +109,7 @@ function start(root) {
   const how = new How(root, data, (chosen) => chosenChanged(chosen));
   const showReach = (/** @type {Map<string, number>} */ layout) => reach.show(layout, how.chosen, how.voices.length);
 
-  const view = (cursor.view = new PlayingView({ ...page, how, check, instrument }));
+  const view = (cursor.view = new PlayingView({ ...page, name, how, check, instrument }));
   const byEar = new ByEar({ data, machine, say, sound, place: find("hears-left") });
   const hearing = new Hearing({ data, machine, say, sound, player, cursor, how, byEar });
   const practising = new Practising({ ...page, machine, sound, clock, player, check, how, latency, view });
