@@ -2,7 +2,8 @@
 import { firstBar, lastBar } from "./bar_numbers.js";
 import { ask } from "./signed_out.js";
 import { Cursor } from "./cursor.js";
-import { isForControl, pageData } from "./main.js";
+import { isForControl, isTyping, pageData } from "./main.js";
+import { Marks } from "./marks.js";
 import { Player } from "./player.js";
 import { Sound } from "./sound.js";
 
@@ -110,6 +111,19 @@ function start(foot, signal) {
     where = { places: faults.map(([, first, last]) => [first, last]) };
     play();
   });
+  const marks = new Marks(/** @type {HTMLElement} */ (foot.querySelector("[data-marks]")), { bars: () => player?.data.bars ?? data?.bars ?? [], say: (words) => (state.textContent = words) });
+  document.addEventListener("keydown", (event) => {
+    const position = player?.position ?? null;
+    if (event.code !== "KeyM" || isTyping(event) || position === null) return;
+    event.preventDefault();
+    const next = event.shiftKey ? marks.after(position) : undefined;
+    if (!event.shiftKey) marks.drop(position);
+    else if (next) {
+      choose(String(leastBar()), String(mostBar()));
+      where = { start: next.second };
+      play();
+    }
+  }, { signal });
   document.addEventListener("keydown", (event) => {
     if (event.code !== "Space" || isForControl(event)) return;
     event.preventDefault();
