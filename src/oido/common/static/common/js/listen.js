@@ -114,7 +114,7 @@ function start(foot, signal) {
   const marks = new Marks(/** @type {HTMLElement} */ (foot.querySelector("[data-marks]")), { bars: () => player?.data.bars ?? data?.bars ?? [], say: (words) => (state.textContent = words) });
   document.addEventListener("keydown", (event) => {
     const position = player?.position ?? null;
-    if (event.code !== "KeyM" || isTyping(event) || position === null) return;
+    if (event.key.toLowerCase() !== "x" || isTyping(event) || position === null) return;
     event.preventDefault();
     const next = event.shiftKey ? marks.after(position) : undefined;
     if (!event.shiftKey) marks.drop(position);
