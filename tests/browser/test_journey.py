@@ -246,7 +246,14 @@ class KeyboardOnlyTest(BrowserTest):
         self.press("link", "Hand in take 1", page=page)
         expect(page.locator(".take-choice").get_by_role("radio")).to_be_checked()
         self.press("button", "Hand in", page=page)
-        expect(page.get_by_text("Take 1 has been handed in.")).to_be_visible()
+        # Keys that were pressed as fast as a script can are not always the exercise: then the page asks once.
+        asked, done = page.get_by_label("Hand it in anyway"), page.get_by_text("Take 1 has been handed in.")
+        expect(asked.or_(done)).to_be_visible()
+        if asked.count():
+            asked.focus()
+            page.keyboard.press("Space")
+            self.press("button", "Hand in", page=page)
+        expect(done).to_be_visible()
         self.assertTrue(Take.objects.get().is_handed_in)
 
     def test_space_in_the_count_in_keeps_nothing(self) -> None:

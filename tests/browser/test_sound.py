@@ -4,6 +4,7 @@ import numpy as np
 from django.templatetags.static import static
 
 from ear.notes import STANDARD_KIT
+from ear.practice.rules import SoundChoice
 from oido.common.templatetags.oido import SOUND_NAMES
 from oido.stand.sounds import PROGRAMS
 from tests.browser.base import BrowserTest
@@ -58,11 +59,15 @@ class SynthesiserTest(BrowserTest):
         self.visit("/sign-in/")
         actual = []
         self.assertLessEqual({str(program) for program in PROGRAMS.values()} | {"kit"}, set(SOUND_NAMES))
-        for version in ("first", "full"):
-            for sound, program in PROGRAMS.items():
+        # The full versions are the server's own sounds, which tests/oido/test_sound.py hears; one is heard here, too.
+        for version, programs in (
+            ("first", PROGRAMS),
+            ("full", {SoundChoice.BASS: PROGRAMS[SoundChoice.BASS]}),
+        ):
+            for sound, program in programs.items():
                 for pitch, loudness in zip(KEYS, self.loudness(KEYS, program, version), strict=True):
                     actual += troubles(f"{sound.value} ({version}) at key {pitch}", loudness)
-            drums = tuple(sorted({pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches}))
-            for pitch, loudness in zip(drums, self.loudness(drums, None, version), strict=True):
-                actual += troubles(f"drum {pitch} ({version})", loudness)
+        drums = tuple(sorted({pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches}))
+        for pitch, loudness in zip(drums, self.loudness(drums, None, "first"), strict=True):
+            actual += troubles(f"drum {pitch}", loudness)
         self.assertEqual(actual, [])

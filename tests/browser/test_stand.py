@@ -285,7 +285,8 @@ class FirstMinuteTest(StandTest):
             page.set_viewport_size({"width": width, "height": 800})
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
             self.eventually(
-                page, "[...document.querySelectorAll('.dock .white')].every((key) => key.clientWidth >= 34)"
+                page,
+                "[...document.querySelectorAll('.dock .white')].every((key) => key.getBoundingClientRect().width >= 34)",
             )
 
     def test_turning_the_device_draws_the_music_anew(self) -> None:

@@ -378,7 +378,12 @@ class UpgradeTest(TransactionTestCase):
         ]
         self.assertEqual(
             sorted(planned),
-            ["exercises.0003_ready_made", "marking.0003_heard_in_one_shape", "takes.0002_facts_in_one_shape"],
+            [
+                "exercises.0003_ready_made",
+                "marking.0003_heard_in_one_shape",
+                "takes.0002_facts_in_one_shape",
+                "takes.0003_practice_days",
+            ],
         )
 
     def test_facts_and_what_lists_show_stay(self) -> None:

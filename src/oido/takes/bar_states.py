@@ -82,7 +82,10 @@ def describe_bar_states(bars: list[BarState]) -> str:
             phrases.append(words % {"bars": join_names(numbers), "state": name})
     if not phrases:
         return gettext("Every bar went well.") if bars else ""
-    return gettext("%(troubles)s; the rest went well.") % {"troubles": capfirst("; ".join(phrases))}
+    troubles = capfirst("; ".join(phrases))
+    if all(bar.state != WELL for bar in bars):
+        return f"{troubles}."
+    return gettext("%(troubles)s; the rest went well.") % {"troubles": troubles}
 
 
 def join_names(names: list[str]) -> str:

@@ -2,6 +2,8 @@
 import { drawKeyboard, drawManuals, drawPads, showKey } from "../../common/js/playing/instrument.js";
 
 const SEMITONES = 12;
+/** In a window so low there is room for one manual beside the music. */
+const LOW_PX = 520;
 
 export class DrawnInstrument {
   /** @param {HTMLElement} place @param {StandData} data @param {(pitch: number) => string} name
@@ -23,7 +25,7 @@ export class DrawnInstrument {
     // With typing keys all that they reach is shown; under fingers what the part needs, in two manuals where one is too narrow.
     if (isTyped) return drawKeyboard(place, [...data.compass, ...layout.values()], layout, this.name);
     const pitches = data.target.map(([, , pitch]) => pitch);
-    return drawManuals(place, pitches.length > 0 ? pitches : data.compass, layout, this.name);
+    return drawManuals(place, pitches.length > 0 ? pitches : data.compass, layout, this.name, window.innerHeight < LOW_PX);
   }
 
   /** @param {number} pitch @param {boolean} isDown */

@@ -7,8 +7,6 @@ const MIN_SPAN = 17;
 const SPAN_OF_MANUAL = 11;
 /** A key that a finger meets easily is so wide; narrower than the other one it is not met any more. */
 const [FINGER_PX, NARROW_PX] = [44, 34];
-/** In a window so low there is room for one manual. */
-const LOW_PX = 520;
 const LINE_OF_FIFTHS = "FCGDAEB";
 /** A key's notes and those beside it on the line of fifths: the raised seventh of its minor key is among them. */
 const FLATTER_BY = 3;
@@ -44,12 +42,12 @@ export function drawKeyboard(place, pitches, layout, name) {
  * The keys that are needed and no others, wide enough for fingers: in two manuals or more, the higher one above, where one
  * would be too narrow.
  * @param {HTMLElement} place @param {number[]} needed @param {Map<string, number>} layout
- * @param {(pitch: number) => string} name
+ * @param {(pitch: number) => string} name @param {boolean} isTight is there room for one manual, as long as its keys are met?
  */
-export function drawManuals(place, needed, layout, name) {
+export function drawManuals(place, needed, layout, name, isTight = false) {
   const [low, high] = [Math.min(...needed), Math.max(...needed)];
   const most = Math.max(1, Math.floor(place.clientWidth / NARROW_PX));
-  const room = window.innerHeight < LOW_PX ? most : Math.max(1, Math.floor(place.clientWidth / FINGER_PX));
+  const room = isTight ? most : Math.max(1, Math.floor(place.clientWidth / FINGER_PX));
   if (whitesOf(low, high).length <= room) return place.replaceChildren(manual(...widened(low, high), layout, name));
   place.replaceChildren(...parted(needed, most).map((some) => manual(...widened(Math.min(...some), Math.max(...some)), layout, name)));
 }
