@@ -5,7 +5,7 @@ from django.templatetags.static import static
 
 from ear.notes import STANDARD_KIT
 from ear.practice.rules import SoundChoice
-from oido.common.templatetags.oido import SOUND_NAMES
+from oido.common.templatetags.oido import SOUND_NAMES, sound_files
 from oido.stand.sounds import PROGRAMS
 from tests.browser.base import BrowserTest
 from tests.oido.loudness import KEYS, troubles
@@ -19,9 +19,9 @@ async ([module, urls, program, pitches, rate, { gap, held, heard, faded }]) => {
   const count = pitches.length * 127;
   const context = new OfflineAudioContext(1, Math.ceil(pitches.length * (127 * gap + faded) * rate), rate);
   const own = program === null ? "kit" : String(program);
-  const sound = new Sound({ own, addresses: urls, context });
+  const sound = new Sound({ firstSounds: [own], addresses: urls, context });
   sound.playWith(program ?? 0);
-  sound.bank.start(context, own);
+  sound.bank.start(context, [own]);
   await sound.bank.starting;
   await sound.bank.require([own]);
   const channel = channelOf(CHANNEL_TAKE, program === null);
@@ -45,7 +45,7 @@ async ([module, urls, program, pitches, rate, { gap, held, heard, faded }]) => {
 class SynthesiserTest(BrowserTest):
     def loudness(self, pitches: tuple[int, ...], program: int | None, version: str) -> np.ndarray:
         """Of velocities 1 to 127 of each pitch, in dB of full scale, shape (pitches, 127); `program` is None for the kit."""
-        url = static(f"sound/{version}-{'kit' if program is None else program}.sf3")
+        url = static(sound_files("kit" if program is None else str(program))[version])
         # One version alone, so that it is the one that sounds.
         urls = {
             "worklet": static("sound/synth.js"),

@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Page, expect
 
 from ear.drawing.in_words import describe_moment
 from ear.editing.quantise import GRID_STEPS
@@ -312,6 +312,16 @@ class FirstMinuteTest(StandTest):
         expect(answer).to_contain_text("typing keys answers: C4")
         expect(page.locator("[data-latency-call]")).to_be_empty()
 
+    def test_a_source_chosen_before_the_scripts_have_run_is_kept(self) -> None:
+        page, held = self.open_stand(melody(bars=1), page=self.new_page(midi=False)), []
+        page.route("**/stand/js/stand*.js", lambda route: held.append(route))
+        page.goto(page.url, wait_until="commit")
+        page.get_by_label("Play on").select_option("screen")
+        held[0].continue_()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        expect(page.get_by_label("Play on")).to_have_value("screen")
+        expect(page.locator("[data-pitch]").first).to_be_visible()
+
     def test_letters_are_those_of_the_chosen_keyboard(self) -> None:
         page = self.open_stand(melody(bars=1), source="typing")
         self.set_up(page)
@@ -330,8 +340,17 @@ class FirstMinuteTest(StandTest):
         page.get_by_role("link", name="Open the Stand").click()
         page.locator("[data-stand][data-ready=yes]").wait_for()
         page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.played(part)])
+        # The drawing takes room above the takes: these come with it, so that nobody presses what is moving away.
+        page.evaluate(
+            """() => new MutationObserver(() => {
+              const [take, drawing] = ["#takes [data-on-music]", "[data-part-alone]"].map((one) => document.querySelector(one));
+              if (take && !drawing) document.documentElement.dataset.hasMoved = "";
+            }).observe(document.body, { childList: true, subtree: true })"""
+        )
         page.get_by_role("button", name="Record").click()
         self.stored(page)
+        expect(page.locator("[data-part-alone]")).to_be_visible()
+        expect(page.locator("html[data-has-moved]")).to_have_count(0)
         page.get_by_role("link", name="Hand in take 1").click()
         page.get_by_role("button", name="Hand in").click()
         expect(page.get_by_role("status").first).to_contain_text("Take 1 has been handed in.")

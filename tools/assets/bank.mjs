@@ -39,8 +39,9 @@ function opened(file) {
 }
 
 /**
- * All sounds in one bank, and each alone: under its General MIDI program, or "kit", its first and its full version.
- * @returns {Promise<{all: Buffer, sounds: Record<string, {first: Buffer, full: Buffer}>}>}
+ * All sounds in one bank, and each alone: under its General MIDI program, or "kit", its full version and, unless that is
+ * small, a first one.
+ * @returns {Promise<{all: Buffer, sounds: Record<string, {first: Buffer | null, full: Buffer}>}>}
  */
 export async function soundBanks() {
   await BasicSoundBank.isSF3DecoderReady;
@@ -48,7 +49,7 @@ export async function soundBanks() {
   const sounds = {};
   for (const { program, isGMGSDrum } of opened(all).presets) {
     const full = alone(all, program, isGMGSDrum);
-    const first = full.length <= SMALL_BYTES ? full : firstVersion(full, program, isGMGSDrum);
+    const first = full.length <= SMALL_BYTES ? null : firstVersion(full, program, isGMGSDrum);
     sounds[isGMGSDrum ? "kit" : program] = { first, full };
   }
   return { all, sounds };

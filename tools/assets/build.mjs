@@ -44,7 +44,7 @@ await build({ ...common, entryPoints: [`${MODULES}/idb/build/index.js`], outfile
 const { all, sounds } = await soundBanks();
 writeFileSync(`${OUT}/sound/bank.sf3`, all);
 for (const [name, { first, full }] of Object.entries(sounds)) {
-  writeFileSync(`${OUT}/sound/first-${name}.sf3`, first);
+  if (first) writeFileSync(`${OUT}/sound/first-${name}.sf3`, first);
   writeFileSync(`${OUT}/sound/full-${name}.sf3`, full);
 }
 cpSync("/usr/share/doc/musescore-general-soundfont-small/copyright", `${OUT}/sound/bank-LICENSE.txt`);

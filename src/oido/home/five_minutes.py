@@ -52,12 +52,13 @@ def five_minutes(student: User) -> FiveMinutes:
     reader = reader_of(student)
     newest = _newest_takes(student)
     suggested = {passage: why for take in newest for passage, why in _passages(take)}
+    climbs = {take: ladder_of(student, terms) for take, terms in newest.items()}
     for planned in plan(suggested):
         passage = planned.passage
         fault, practice = suggested[passage]
         take = passage.source
         terms = newest[take]
-        to_do = to_do_for(1, fault, practice, take, ladder_of(student, terms), reader)
+        to_do = to_do_for(1, fault, practice, take, climbs[take], reader)
         bars = (passage.first_bar, passage.last_bar)
         lines.append(
             PlanLine(

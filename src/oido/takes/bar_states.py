@@ -14,6 +14,8 @@ from ear.criteria.timing.scoring import BESIDE, EARLY, LATE
 from ear.facts.facts import Facts
 from ear.judging.judgement import Judgement
 from ear.notes import Part
+from ear.words.reader import listed
+from oido.common.readers import PAGES
 from oido.exercises.pages import voice_of
 
 TROUBLE_FROM = 0.1
@@ -79,20 +81,13 @@ def describe_bar_states(bars: list[BarState]) -> str:
         numbers = [str(bar.number) for bar in bars if bar.state == state]
         if numbers:
             words = ngettext("bar %(bars)s %(state)s", "bars %(bars)s %(state)s", len(numbers))
-            phrases.append(words % {"bars": join_names(numbers), "state": name})
+            phrases.append(words % {"bars": listed(numbers, PAGES), "state": name})
     if not phrases:
         return gettext("Every bar went well.") if bars else ""
     troubles = capfirst("; ".join(phrases))
     if all(bar.state != WELL for bar in bars):
         return f"{troubles}."
     return gettext("%(troubles)s; the rest went well.") % {"troubles": troubles}
-
-
-def join_names(names: list[str]) -> str:
-    """Return names as a list in words: 2, 3 and 5."""
-    if not names[1:]:
-        return "".join(names)
-    return gettext("%(names)s and %(last)s") % {"names": ", ".join(names[:-1]), "last": names[-1]}
 
 
 def nothing_in(number: int) -> BarState:

@@ -19,6 +19,8 @@ register = template.Library()
 EMPTY_SIGN = "–"
 SOUND_NAMES = ("0", "4", "19", "32", "48", "kit")
 """The sounds of `tools/assets/bank.mjs`: General MIDI programs counted from 0, and the kit."""
+SMALL_SOUNDS = frozenset({"4", "32"})
+"""Those that are so small that they have no first version."""
 
 
 @register.filter
@@ -118,10 +120,15 @@ def offered(exports: Sequence[Any], subject: Any) -> list[Any]:
 def sound_addresses() -> SafeString:
     """Where a page's script finds the synthesiser and its sounds, each in a small first version and a full one."""
     sounds = {
-        name: {version: static(f"sound/{version}-{name}.sf3") for version in ("first", "full")}
-        for name in SOUND_NAMES
+        name: {version: static(file) for version, file in sound_files(name).items()} for name in SOUND_NAMES
     }
     return json_script({"worklet": static("sound/synth.js"), "sounds": sounds}, "sounds")
+
+
+def sound_files(name: str) -> dict[str, str]:
+    """Return the files of a sound by their version; of a small one it is the same file."""
+    first = "full" if name in SMALL_SOUNDS else "first"
+    return {"first": f"sound/{first}-{name}.sf3", "full": f"sound/full-{name}.sf3"}
 
 
 @register.filter

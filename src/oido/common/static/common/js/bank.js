@@ -2,7 +2,8 @@
  * The sounds of the worklet, loaded one by one in the order in which they are needed: of each a first version, which is
  * small, and then the full one, which takes its place.
  *
- * Unpacking samples takes moments of the audio thread. So it goes sample by sample, and only while it is quiet.
+ * Unpacking samples takes moments of the audio thread. So it goes sample by sample, and only while it is quiet, or somebody waits
+ * for the sound.
  */
 
 /** So long sounds are waited for; what comes later replaces a simple sound. */
@@ -21,13 +22,17 @@ export class Bank {
     this.node = null;
     /** @type {Promise<void> | null} */
     this.starting = null;
-    /** Versions still to be loaded, in order; those that are there, or were tried. @type {[string, Version][]} */
-    this.wanted = [];
+    /** Sounds whose versions are still to be loaded, in order; full ones come when no first one is missing.
+     * @type {Record<Version, string[]>} */
+    this.wanted = { first: [], full: [] };
     /** @type {Map<string, Version>} */
     this.loaded = new Map();
-    /** @type {Set<string>} */
-    this.tried = new Set();
-    this.isLoading = false;
+    /** Sounds that were asked for, whether they have come or not. @type {Set<string>} */
+    this.requested = new Set();
+    /** Sounds that somebody waits for in silence. @type {Set<string>} */
+    this.awaited = new Set();
+    /** @type {Record<Version, boolean>} */
+    this.isLoading = { first: false, full: false };
     this.isQuiet = () => true;
     /** Can what has arrived be unpacked at all, or is nothing gained by waiting? */
     this.mayUnpack = () => true;
@@ -37,6 +42,8 @@ export class Bank {
     this.onProgress = () => {};
     /** @type {(message: any) => void} */
     this.answered = () => {};
+    /** The worklet answers one question after the other. @type {Promise<unknown>} */
+    this.lastAnswer = Promise.resolve();
     /** What was fetched before there was a node. @type {Map<string, Promise<ArrayBuffer>>} */
     this.fetched = new Map();
   }
@@ -52,14 +59,15 @@ export class Bank {
 
   /** Fetch what is needed first while the page is read: sounding needs a gesture, fetching does not. @param {string} name */
   fetchAhead(name) {
-    const fetching = this.read(this.addresses.sounds[name].first);
+    const url = this.addresses.sounds[name].first;
+    const fetching = this.read(url);
     fetching.catch(() => {});
-    this.fetched.set(`${name} first`, fetching);
+    this.fetched.set(url, fetching);
   }
 
-  /** Begin, once. @param {AudioContext} context @param {string} name of the sound that is needed first */
-  start(context, name) {
-    this.want(name);
+  /** Begin, once. @param {AudioContext} context @param {string[]} names of the sounds that are needed first */
+  start(context, names) {
+    names.forEach((name) => this.request(name));
     this.starting ??= this.open(context);
   }
 
@@ -78,68 +86,81 @@ export class Bank {
     this.work();
   }
 
-  /** @param {string} name of a sound, whose first version is wanted before all full ones */
-  want(name) {
-    const { first, full } = this.addresses?.sounds[name] ?? {};
-    for (const version of /** @type {Version[]} */ (first === full ? ["full"] : ["first", "full"])) {
-      const key = `${name} ${version}`;
-      if (!first || this.tried.has(key)) continue;
-      this.tried.add(key);
-      this.wanted.push([name, version]);
-    }
-    const isSmall = (/** @type {[string, Version]} */ [one, version]) => version === "first" || this.addresses.sounds[one].first === this.addresses.sounds[one].full;
-    this.wanted.sort((a, b) => Number(isSmall(b)) - Number(isSmall(a)));
-  }
-
-  /** Wait for sounds, but not for ever. @param {string[]} names */
-  async require(names) {
-    for (const name of names) this.want(name);
+  /** A sound is needed, sooner or later. @param {string} name */
+  request(name) {
+    if (this.requested.has(name) || this.has(name) || !this.addresses?.sounds[name]) return;
+    this.requested.add(name);
+    const { first, full } = this.addresses.sounds[name];
+    this.wanted.first.push(name);
+    // A small sound has no other version.
+    if (full !== first && !this.wanted.full.includes(name)) this.wanted.full.push(name);
     this.work();
-    const until = performance.now() + MAX_WAIT_MS;
-    const isThere = () => names.every((name) => this.has(name) || !this.wanted.some(([one]) => one === name));
-    while (!isThere() && this.mayUnpack() && performance.now() < until) await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS / 4));
   }
 
-  /** Load what is wanted, one after the other. */
+  /** Wait for sounds, but not for ever; what could not be loaded before is tried again. @param {string[]} names */
+  async require(names) {
+    names.forEach((name) => this.request(name));
+    names.forEach((name) => this.awaited.add(name));
+    const until = performance.now() + MAX_WAIT_MS;
+    const isOver = () => names.every((name) => this.has(name) || !this.requested.has(name)) || !this.mayUnpack() || performance.now() > until;
+    while (!isOver()) await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS / 4));
+    names.forEach((name) => this.awaited.delete(name));
+  }
+
+  /** Load what is wanted: first versions one after the other, and full ones when there is no first one to load. */
   async work() {
-    if (this.isLoading || !this.node) return;
-    this.isLoading = true;
-    while (this.wanted.length > 0) {
-      const [name, version] = this.wanted[0];
+    if (!this.node) return;
+    await this.loadAll("first");
+    if (this.wanted.first.length === 0) await this.loadAll("full");
+  }
+
+  /** @param {Version} version */
+  async loadAll(version) {
+    if (this.isLoading[version]) return;
+    this.isLoading[version] = true;
+    for (const names = this.wanted[version]; names.length > 0; names.shift()) {
       try {
-        await this.load(name, version);
+        await this.load(names[0], version);
       } catch {
-        // Without it the version before, or a simple sound, goes on. It is tried again when the sound is next asked for.
-        this.tried.delete(`${name} ${version}`);
+        // Without it the first version, or a simple sound, stays. It is tried again when somebody waits for it.
+        if (version === "first") this.requested.delete(names[0]);
         this.onTrouble();
       }
-      this.wanted = this.wanted.filter(([one, other]) => one !== name || other !== version);
     }
-    this.isLoading = false;
+    this.isLoading[version] = false;
   }
 
   /** @param {string} name @param {Version} version */
   async load(name, version) {
-    const key = `${name} ${version}`;
-    const fetching = this.fetched.get(key) ?? this.read(this.addresses.sounds[name][version]);
-    this.fetched.delete(key);
+    const url = this.addresses.sounds[name][version];
+    const fetching = this.fetched.get(url) ?? this.read(url);
+    this.fetched.delete(url);
     const data = await fetching;
+    const isFree = () => this.isQuiet() || (this.awaited.has(name) && this.mayUnpack());
     let { left } = await this.ask({ type: "bank", name, data }, [data]);
     while (left > 0) {
-      if (!this.isQuiet()) await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS));
-      else ({ left } = await this.ask({ type: "unpack", name }));
+      if (isFree()) ({ left } = await this.ask({ type: "unpack", name }));
+      else await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS));
     }
     this.loaded.set(name, version);
     this.onSound();
     if (this.loaded.size === 1) this.onProgress(null);
   }
 
-  /** @param {object} message @param {Transferable[]} [moved] @returns {Promise<{left: number}>} */
+  /** Ask the worklet, once it has answered what it was asked before.
+   * @param {object} message @param {Transferable[]} [moved] @returns {Promise<{left: number}>} */
   ask(message, moved = []) {
-    return new Promise((resolve, reject) => {
-      this.answered = (answer) => (answer.type === "failed" ? reject(new Error(answer.reason)) : resolve(answer));
-      /** @type {AudioWorkletNode} */ (this.node).port.postMessage(message, moved);
-    });
+    const answer = this.lastAnswer.then(
+      () =>
+        /** @type {Promise<{left: number}>} */ (
+          new Promise((resolve, reject) => {
+            this.answered = (answered) => (answered.type === "failed" ? reject(new Error(answered.reason)) : resolve(answered));
+            /** @type {AudioWorkletNode} */ (this.node).port.postMessage(message, moved);
+          })
+        ),
+    );
+    this.lastAnswer = answer.catch(() => {});
+    return answer;
   }
 
   /** @param {string} url */

@@ -1,12 +1,11 @@
 /** Marks that are dropped while something plays: each a place and a name, kept in this browser for its page. */
 
 const LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ";
-/** On a page; the oldest go. */
 const MAX_MARKS = 50;
 /** A mark is dropped a little after what it is about was heard. */
 const LATE_S = 0.25;
 
-/** @typedef {{second: number, name: string}} Mark */
+/** @typedef {{second: number, name: string, bar: number, beat: number}} Mark */
 
 /** Bar and beat of a second of the music. @param {PlainBar[]} bars @param {number} second */
 export function placeOf(bars, second) {
@@ -30,17 +29,18 @@ export class Marks {
     this.show();
   }
 
-  /** @param {Mark} mark */
+  /** Its place, which it knows itself: a page that has only been opened does not know its bars yet. @param {Mark} mark */
   wordsOf(mark) {
-    return interpolate(gettext("bar %(bar)s, beat %(beat)s"), placeOf(this.page.bars(), mark.second), true);
+    return interpolate(gettext("bar %(bar)s, beat %(beat)s"), mark, true);
   }
 
   /** Here, where the music is. @param {number} second */
   drop(second) {
+    if (this.marks.length === MAX_MARKS) return this.page.say(interpolate(gettext("There are already %(n)s marks. Remove some first."), { n: MAX_MARKS }, true));
     const at = Math.max(0, second - LATE_S);
     const name = [...LETTERS].find((letter) => !this.marks.some((mark) => mark.name === letter)) ?? String(this.marks.length + 1);
-    const mark = { second: Math.round(at * 1000) / 1000, name };
-    this.marks = [...this.marks, mark].slice(-MAX_MARKS).sort((a, b) => a.second - b.second);
+    const mark = { second: Math.round(at * 1000) / 1000, name, ...placeOf(this.page.bars(), at) };
+    this.marks = [...this.marks, mark].sort((a, b) => a.second - b.second);
     this.keep();
     this.page.say(interpolate(gettext("Mark %(name)s: %(place)s."), { name, place: this.wordsOf(mark) }, true));
   }

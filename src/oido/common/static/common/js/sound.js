@@ -36,7 +36,8 @@ export const CHANNEL_LIVE = 2;
 export const CHANNEL_BACKING = 3;
 /** The kit of each: the worklet makes these channels kits. */
 const KITS = /** @type {Record<number, number>} */ ({ [CHANNEL_PART]: 9, [CHANNEL_TAKE]: 10, [CHANNEL_LIVE]: 11, [CHANNEL_BACKING]: 12 });
-const ELECTRIC_PIANO = 4;
+/** General MIDI programs, counted from 0. */
+export const [PIANO, ELECTRIC_PIANO] = [0, 4];
 /** Name of the kit among the sounds. */
 export const KIT = "kit";
 
@@ -44,19 +45,22 @@ export const KIT = "kit";
  * @param {number} channel @param {boolean} hasLanes */
 export const channelOf = (channel, hasLanes) => (hasLanes ? KITS[channel] : channel);
 
+/** Is it the beginning of a note? @param {TimedMessage} event */
+const begins = ([, status, , velocity]) => (status & 0xf0) === NOTE_ON && velocity > 0;
+
 export class Sound {
   /**
-   * @param {{own?: string, addresses?: SoundAddresses, context?: BaseAudioContext}} [with_] `own`: the sound that is loaded
-   *   first, piano unless it is said; `context`: to be rendered without sounding
+   * @param {{firstSounds?: string[], addresses?: SoundAddresses, context?: BaseAudioContext}} [with_] `firstSounds`: those that
+   *   are loaded before anything has sounded; `context`: to be rendered without sounding
    */
-  constructor({ own = "0", addresses = pageData("sounds"), context } = {}) {
+  constructor({ firstSounds = [], addresses = pageData("sounds"), context } = {}) {
     this.context = /** @type {AudioContext} */ (context ?? new AudioContext({ latencyHint: "interactive" }));
     /** Of full, by the mixer. */
     this.clickVolume = 1;
-    this.bank = new Bank(/** @type {SoundAddresses} */ (addresses), () => this.send());
+    this.bank = new Bank(/** @type {SoundAddresses} */ (addresses), () => this.sendSettings());
     this.bank.mayUnpack = () => this.mayImprove();
     this.bank.isQuiet = () => this.mayImprove() && (this.bank.isEmpty || (this.clicks.length === 0 && performance.now() - this.lastPlayedMs > QUIET_MS));
-    this.own = own;
+    this.firstSounds = firstSounds;
     /** The click that a student has chosen; empty for the exercise's own. */
     this.clickSound = "";
     this.simple = new SimpleSound(this.context);
@@ -65,7 +69,7 @@ export class Sound {
     /** @type {Map<string, AudioBuffer>} */
     this.clickBuffers = new Map();
     /** The General MIDI program of each channel. @type {Record<number, number>} */
-    this.programs = { [CHANNEL_PART]: ELECTRIC_PIANO, [CHANNEL_TAKE]: 0, [CHANNEL_LIVE]: 0, [CHANNEL_BACKING]: 0 };
+    this.programs = { [CHANNEL_PART]: ELECTRIC_PIANO, [CHANNEL_TAKE]: PIANO, [CHANNEL_LIVE]: PIANO, [CHANNEL_BACKING]: PIANO };
     /** The last message of each kind that sets something, for sounds that come later. @type {Map<string, TimedMessage>} */
     this.settings = new Map();
     this.lastPlayedMs = -Infinity;
@@ -80,7 +84,7 @@ export class Sound {
    * the sounds themselves are loaded meanwhile. */
   async open() {
     await this.context.resume();
-    this.bank.start(this.context, this.own);
+    this.bank.start(this.context, this.firstSounds);
   }
 
   /** Wait for the sounds of some channels, as far as they come in time. What has not come sounds simpler.
@@ -96,17 +100,17 @@ export class Sound {
   }
 
   get isReady() {
-    return this.bank.has(this.own);
+    return !this.bank.isEmpty;
   }
 
   /** What somebody sounds like; takes sound as one plays oneself. @param {number} program */
   playWith(program) {
-    if (this.own !== KIT) this.own = String(program);
+    if (this.firstSounds[0] === String(this.programs[CHANNEL_LIVE])) this.firstSounds[0] = String(program);
     for (const channel of [CHANNEL_TAKE, CHANNEL_LIVE]) {
       this.programs[channel] = program;
       this.play([[0, PROGRAM | channel, program, 0]]);
     }
-    if (this.bank.node) this.bank.require([String(program)]);
+    if (this.bank.node) this.bank.request(String(program));
   }
 
   /** @param {number} channel @param {number} volume 0 to 1 */
@@ -127,22 +131,26 @@ export class Sound {
     this.lastPlayedMs = performance.now();
     if (this.outside) return this.outside.play(events);
     for (const event of events) {
-      const [, status, data1] = event;
+      const [time, status, data1] = event;
       const kind = status & 0xf0;
-      if (event[0] === 0 && (kind === PROGRAM || (kind === CONTROL && [VOLUME, PAN].includes(data1)))) this.settings.set(`${status} ${kind === PROGRAM ? "" : data1}`, event);
+      if (begins(event)) this.bank.request(this.soundOf(status & 0x0f));
+      if (time === 0 && kind === CONTROL && [VOLUME, PAN].includes(data1)) this.settings.set(`${status} ${data1}`, event);
     }
-    if (this.bank.isEmpty) this.simple.play(events);
-    else {
-      this.send(events);
-      // What began simply ends simply.
-      this.simple.play(events.filter(([, status]) => (status & 0xf0) === NOTE_OFF));
-    }
+    // A note begins in the sound of its channel, if that is there; where it ends is known to both.
+    const isSimple = (/** @type {TimedMessage} */ event) => begins(event) && !this.bank.has(this.soundOf(event[1] & 0x0f));
+    this.send(events.filter((event) => !isSimple(event)));
+    this.simple.play(events.filter((event) => !begins(event) || isSimple(event)));
   }
 
-  /** Hand messages to the worklet; none for what it must know of before. @param {TimedMessage[]} [events] */
+  /** Hand messages to the worklet. @param {TimedMessage[]} events */
   send(events) {
+    this.bank.node?.port.postMessage({ type: "play", events });
+  }
+
+  /** Tell the worklet what it must know of before it plays. */
+  sendSettings() {
     const programs = Object.entries(this.programs).map(([channel, program]) => /** @type {TimedMessage} */ ([0, PROGRAM | Number(channel), program, 0]));
-    this.bank.node?.port.postMessage({ type: "play", events: events ?? [...programs, ...this.settings.values()] });
+    this.send([...programs, ...this.settings.values()]);
   }
 
   /** Pedal up, no bend, no modulation. @param {number} channel */

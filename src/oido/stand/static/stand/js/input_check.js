@@ -24,6 +24,8 @@ export class InputCheck {
     /** @type {any} */
     this.source = null;
     this.choice = /** @type {HTMLSelectElement} */ (this.find("source"));
+    /** Did somebody choose before this script ran? The page is there earlier. */
+    this.isChosen = this.choice.selectedIndex > 0;
     this.timer = 0;
     /** @type {() => void} ends the test of three keys, if there is one */
     this.endTest = () => {};
@@ -70,6 +72,7 @@ export class InputCheck {
   /** Begin with what is available: what was chosen on this computer before; a device, where there is one; typing keys, or the
    * drawn keys on a touch screen. */
   async begin() {
+    if (this.isChosen) return this.change(this.kind);
     const hasTouchOnly = window.matchMedia("(pointer: coarse)").matches && !window.matchMedia("(any-pointer: fine)").matches;
     const kept = String(read("source", ""));
     const isKept = kept !== "midi" && [...this.choice.options].some((option) => option.value === kept);

@@ -32,10 +32,20 @@ export class OnMusic {
 
   /** @param {string} address where the take is drawn on the part */
   async show(address) {
+    const drawing = await this.read(address);
+    if (drawing) this.put(address, drawing);
+  }
+
+  /** @param {string} address @returns {Promise<string>} the drawing; empty if it cannot be had now */
+  async read(address) {
     const response = await ask(address).catch(() => null);
-    if (!response?.ok) return;
+    return response?.ok ? response.text() : "";
+  }
+
+  /** @param {string} address @param {string} drawing */
+  put(address, drawing) {
     this.shown = address;
-    this.place.innerHTML = await response.text();
+    this.place.innerHTML = drawing;
     // The part has the same notes under the same names.
     for (const element of this.place.querySelectorAll("[id]")) {
       if (isPlayed(element)) element.setAttribute("data-hit", numberOf(element));

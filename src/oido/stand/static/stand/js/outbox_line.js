@@ -1,11 +1,12 @@
-/** The line that says what is kept here and not yet sent; and the tray, once something has arrived. */
+/** The line that says what is kept here and not yet sent. */
 import { midiFile } from "./midi_file.js";
 import { Outbox } from "./outbox.js";
 
 /** Where parcels go. @typedef {Pick<Outbox, "keep" | "add" | "drop">} Sink */
 
-/** @param {HTMLElement} root with the line, and whose person it is @param {(words: string) => void} say */
-export function startOutbox(root, say) {
+/** @param {HTMLElement} root with the line, and whose person it is
+ * @param {(words: string, tray: string) => void} onSent `tray`: the list of takes as it is now */
+export function startOutbox(root, onSent) {
   const line = /** @type {HTMLElement} */ (root.querySelector("[data-outbox]"));
   const outbox = new Outbox(
     root.dataset.user ?? "",
@@ -25,14 +26,7 @@ export function startOutbox(root, say) {
     },
     (parcel, html) => {
       const isOfThisPage = parcel.url === root.dataset.upload || document.querySelector(`[data-take="${parcel.url.split("/")[2]}"]`) || html.includes(`"${root.dataset.tray}`);
-      if (!isOfThisPage) return;
-      const takes = document.getElementById("takes");
-      if (takes) {
-        takes.outerHTML = html;
-        const fresh = document.getElementById("takes");
-        if (fresh) htmx.process(fresh);
-      }
-      say(gettext("Take stored."));
+      if (isOfThisPage) onSent(gettext("Take stored."), html);
     },
   );
   return outbox;

@@ -153,9 +153,9 @@ export class OwnPace {
     else {
       const step = walk.steps[walk.at];
       const happened = walk.strike(pitch);
-      if (happened === "wrong") this.needs.view.mark(pitch, step.second, "is-wrong");
+      if (happened === "wrong") this.needs.view.trace.note(pitch, step.second, "wrong");
       if (happened === "moved") {
-        for (const each of step.pitches) this.needs.view.mark(each, step.second, "is-right");
+        for (const each of step.pitches) this.needs.view.trace.note(each, step.second, "right");
         if (walk.isOver) return void this.needs.machine.tell("stop");
         this.showStep();
       }

@@ -9,6 +9,7 @@ import { numberOf } from "../../common/js/note_place.js";
 import { Cursor } from "../../common/js/cursor.js";
 import { Follower } from "./follower.js";
 import { ownNotes } from "./how.js";
+import { Trace } from "./trace.js";
 
 /** px for a unit of the drawing: a staff is as high as on a music desk, and lower on a telephone. */
 const [LARGEST, SMALLEST, WIDTH_FOR_ONE] = [1.6, 1, 800];
@@ -23,7 +24,6 @@ const ROUND_S = 0.4;
 const TOGETHER_S = 0.03;
 /** The margins beside the music: px at least and at most, and as a share of the window. */
 const [MARGIN_PX, MARGIN_SHARE] = [[9.6, 32], 0.02];
-const SVG = "http://www.w3.org/2000/svg";
 
 /** @typedef {{element: SVGGElement, height: number, places: Record<string, number>}} Row */
 
@@ -62,6 +62,7 @@ export class PlayingView {
     this.needs = needs;
     this.beats = /** @type {HTMLElement} */ (needs.find("beats"));
     this.place = /** @type {HTMLElement} */ (needs.find("music-now"));
+    this.trace = new Trace(this);
     this.isOpen = false;
     /** The room that there was, and how large music is drawn in it. */
     this.screen = "";
@@ -81,7 +82,7 @@ export class PlayingView {
     /** @type {Chosen | null} */
     this.chosen = needs.how.chosen;
     /** Notes that the player plays. @type {PlainNote[]} */
-    this.own = [];
+    this.ownNotes = [];
     /** @type {Follower | null} where the player is without a click */
     this.follower = null;
     /** @type {StandData["allowedNotes"][number] | undefined} what may be played now */
@@ -121,7 +122,7 @@ export class PlayingView {
     this.asked = asked && new Set(asked);
     const { root, data } = this.needs;
     this.chosen = chosen;
-    this.own = asked ? asked.map((n) => data.target[n]) : ownNotes(data, chosen);
+    this.ownNotes = asked ? asked.map((n) => data.target[n]) : ownNotes(data, chosen);
     this.follower = isFree ? new Follower(data.target, data.bars[barIndex(data.bars, chosen.from)]?.start ?? 0) : null;
     this.isOpen = true;
     this.waits = false;
@@ -134,7 +135,7 @@ export class PlayingView {
     this.setAlone(true);
     this.showAsked();
     this.drawKeys();
-    this.clearTrace();
+    this.trace.clear();
     const bar = data.bars[barIndex(data.bars, chosen.from)];
     this.second = bar?.start ?? 0;
     // The beat has its place from the beginning.
@@ -145,7 +146,7 @@ export class PlayingView {
   /** The keys or pads that are needed, where they are played on the screen. */
   drawKeys() {
     const { instrument, check } = this.needs;
-    instrument.draw(check.currentLayout, this.own.map(([, , pitch]) => pitch));
+    instrument.draw(check.currentLayout, this.ownNotes.map(([, , pitch]) => pitch));
     this.lit = "";
     this.allowed = undefined;
   }
@@ -296,7 +297,7 @@ export class PlayingView {
   /** @param {number} second of the music, less than its beginning in the count-in */
   show(second) {
     if (!this.isOpen) return;
-    if (second < this.second - ROUND_S) this.ageTrace();
+    if (second < this.second - ROUND_S) this.trace.age();
     this.second = second;
     const bar = this.barAt(second);
     this.showBeat(second, bar);
@@ -344,10 +345,9 @@ export class PlayingView {
 
   /** The keys of the next moment are lit. @param {number} second */
   showNext(second) {
-    const { own } = this;
-    const { instrument, how } = this.needs;
-    const next = how.isOn("shows-next") ? own.find(([onset]) => onset > second + TOGETHER_S) : undefined;
-    const pitches = next ? own.filter(([onset]) => Math.abs(onset - next[0]) < TOGETHER_S).map(([, , pitch]) => pitch) : [];
+        const { instrument, how } = this.needs;
+    const next = how.isOn("shows-next") ? this.ownNotes.find(([onset]) => onset > second + TOGETHER_S) : undefined;
+    const pitches = next ? this.ownNotes.filter(([onset]) => Math.abs(onset - next[0]) < TOGETHER_S).map(([, , pitch]) => pitch) : [];
     const lit = pitches.join(" ");
     if (lit === this.lit) return;
     this.lit = lit;
@@ -361,37 +361,7 @@ export class PlayingView {
     if (!this.isOpen) return;
     const heard = this.follower?.hear(pitch);
     if (heard !== undefined && heard !== null) this.show(heard);
-    if (this.needs.how.isOn("shows-trace") && !this.waits) this.trace(pitch, second ?? this.second);
-  }
-
-  /** @param {number} pitch @param {number} second */
-  trace(pitch, second) {
-    const place = this.placeFor(pitch, second);
-    if (!place) return;
-    const mark = document.createElementNS(SVG, "path");
-    mark.setAttribute("d", `M${place.x - 4.5} ${place.y}l4.5 -4.5l4.5 4.5l-4.5 4.5z`);
-    place.row.element.querySelector("[data-trace]")?.append(mark);
-  }
-
-  /** Where a key stands in the drawing at a moment; null where it is not drawn. @param {number} pitch @param {number} second */
-  placeFor(pitch, second) {
-    const bar = this.barAt(second);
-    const place = this.cursor?.placeOf(bar.number);
-    const row = this.rows[this.rowOf(bar.number)];
-    const y = row?.places[pitch];
-    if (!place || y === undefined) return null;
-    return { row, y, x: place.x + Math.max(-0.1, (second - bar.start) / (bar.end - bar.start)) * place.width };
-  }
-
-  /** A sign at a key's place in the row: it was right, or wrong. @param {number} pitch @param {number} second @param {string} name */
-  mark(pitch, second, name) {
-    const place = this.placeFor(pitch, second);
-    if (!place) return;
-    const sign = document.createElementNS(SVG, "path");
-    const { x, y } = place;
-    sign.setAttribute("d", name === "is-wrong" ? `M${x - 4} ${y - 4}l8 8m0 -8l-8 8` : `M${x - 4.5} ${y}l3.5 4l6 -8`);
-    sign.setAttribute("class", name);
-    place.row.element.querySelector("[data-trace]")?.append(sign);
+    if (this.needs.how.isOn("shows-trace") && !this.waits) this.trace.note(pitch, second ?? this.second);
   }
 
   /** The notes that are waited for; also in a drawing that comes later. @param {number[]} pitches @param {number} second */
@@ -402,19 +372,5 @@ export class PlayingView {
       if (Math.abs(onset - second) > TOGETHER_S || !pitches.includes(pitch)) return;
       for (const note of this.place.querySelectorAll(`[data-target="${n}"]`)) note.classList.add("is-due");
     });
-  }
-
-  /** A new round: the last one pales, the one before goes. */
-  ageTrace() {
-    for (const trace of this.place.querySelectorAll("[data-trace]")) {
-      for (const mark of [...trace.children]) {
-        if (mark.classList.contains("is-before")) mark.remove();
-        else mark.classList.add("is-before");
-      }
-    }
-  }
-
-  clearTrace() {
-    for (const trace of this.place.querySelectorAll("[data-trace]")) trace.replaceChildren();
   }
 }

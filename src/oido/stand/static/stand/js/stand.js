@@ -3,7 +3,7 @@ import { isForControl, isTyping, pageData } from "../../common/js/main.js";
 import { describeBars } from "../../common/js/texts.js";
 import { holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
-import { KIT, Sound } from "../../common/js/sound.js";
+import { ELECTRIC_PIANO, KIT, PIANO, Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
 import { ByEar } from "./by_ear.js";
 import { Clock } from "../../common/js/playing/clock.js";
@@ -32,6 +32,9 @@ import { heardHere } from "./sound_test.js";
 import { SOURCES } from "../../common/js/playing/sources.js";
 import { Unplugged } from "./unplugged.js";
 
+/** So long the list of takes waits for the newest one to be drawn on the music. */
+const MAX_DRAWING_MS = 2000;
+
 /** A take is of the whole part, whatever bars are chosen to practise; only rounds that are laid over one another are of
  * the chosen bars. @param {StandData} data @param {Machine} machine @param {How} how */
 function recordWord(data, machine, how) {
@@ -56,6 +59,20 @@ function showState(root, data, find, machine, how) {
   root.dataset.doing = state;
 }
 
+/** @param {string} tray the list of takes @returns {string} where the newest is drawn on the music, if it is */
+function newestOnMusic(tray) {
+  const newest = new DOMParser().parseFromString(tray, "text/html").querySelector("[data-on-music]");
+  return newest?.getAttribute("data-on-music") ?? "";
+}
+
+/** @param {string} tray the list of takes, in place of the one that is shown */
+function showTakes(tray) {
+  const shown = document.getElementById("takes");
+  if (!shown) return;
+  shown.outerHTML = tray;
+  htmx.process(/** @type {Element} */ (document.getElementById("takes")));
+}
+
 /** What was heard in the newest take, beside the music: the tray may be out of sight. @param {HTMLElement} place */
 function showAnalysis(place) {
   const row = document.querySelector("#takes [data-take]");
@@ -73,7 +90,8 @@ function start(root) {
     data.hasLanes ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
   const page = { root, data, find, say };
 
-  const sound = new Sound({ own: data.hasLanes ? KIT : "0" });
+  // What is played first, and then what the part sounds like.
+  const sound = new Sound({ firstSounds: data.hasLanes ? [KIT] : [PIANO, ELECTRIC_PIANO].map(String) });
   const clock = new Clock(sound.context);
   const cursor = new StandCursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
   const mixer = new Mixer(root, sound);
@@ -85,7 +103,7 @@ function start(root) {
     if (!isTroubled) check.say(gettext("The sounds could not be loaded. You hear a simple sound instead; recording works as usual."));
     isTroubled = true;
   };
-  sound.bank.fetchAhead(sound.own);
+  sound.bank.fetchAhead(sound.firstSounds[0]);
   const player = new Player(sound, data, cursor, (isPlaying) => !isPlaying && machine.isSounding && machine.tell("stop"), (_, time) => practising.practice.loopBegins(time));
 
   const check = new InputCheck(root, data, find("instrument"), {
@@ -120,7 +138,7 @@ function start(root) {
       practising.practise();
     },
   });
-  const outbox = root.dataset.upload === undefined ? nowhere((words) => sent(words)) : startOutbox(root, (words) => sent(words));
+  const outbox = root.dataset.upload === undefined ? nowhere((words) => sent(words)) : startOutbox(root, sent);
   const recording = new Recording({ ...page, machine, sound, clock, cursor, check, mixer, how, pads, latency, outbox, view });
   const incoming = new Incoming({
     root, data, sound, pads, instrument,
@@ -167,15 +185,19 @@ function start(root) {
     otherDevice.watch(kind);
   }
 
-  /** Something has arrived at the server. @param {string} words */
-  function sent(words) {
+  /** Something has arrived at the server. The take on the music and the list of takes appear together: what somebody is about
+   * to press must not move away.
+   * @param {string} words @param {string} tray the list of takes as it is now, unless nothing was sent */
+  async function sent(words, tray = "") {
+    const newest = newestOnMusic(tray);
+    const drawing = newest ? await Promise.race([onMusic.read(newest), new Promise((late) => setTimeout(late, MAX_DRAWING_MS, ""))]) : "";
+    if (tray) showTakes(tray);
     machine.tell("sent");
     latency.show();
     say(words);
     // Who is playing the next round is told when it is over.
     if (!machine.isRecording) showAnalysis(find("loop-news"));
-    const newest = document.querySelector("#takes [data-on-music]")?.getAttribute("data-on-music");
-    if (newest && machine.state === "idle") onMusic.show(newest);
+    if (drawing && machine.state === "idle") onMusic.put(newest, drawing);
   }
 
   chosenChanged = (chosen) => {

@@ -39,7 +39,7 @@ export function chooseKeyboard(name) {
 
 /** A letter that was typed says what is printed on its key. @param {KeyboardEvent} event @returns {boolean} is it news? */
 export function learn({ code, key, shiftKey, ctrlKey, altKey, metaKey }) {
-  if (shiftKey || ctrlKey || altKey || metaKey || key.length !== 1 || !/^Key|^[A-Z][a-z]+/.test(code) || code.startsWith("Digit")) return false;
+  if (shiftKey || ctrlKey || altKey || metaKey || key.trim().length !== 1 || code.startsWith("Digit")) return false;
   const letter = key.toUpperCase();
   const isNews = letterOf(code) !== letter;
   typed.set(code, letter);
