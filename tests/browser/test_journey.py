@@ -266,3 +266,120 @@ class KeyboardOnlyTest(BrowserTest):
         self.page.keyboard.press("Space")
         expect(self.page.locator("[data-state]")).to_have_text("Stopped; nothing was saved.")
         self.assertFalse(Take.objects.exists())
+
+
+NOTES_LIVE = """
+() => {
+  window.live = [];
+  new MutationObserver((changes) => {
+    for (const { target } of changes) {
+      const region = (target.nodeType === 1 ? target : target.parentElement)?.closest("[role=status], [role=alert], [aria-live]");
+      const words = region?.textContent.replace(/\\s+/g, " ").trim();
+      if (words && window.live.at(-1) !== words) window.live.push(words);
+    }
+  }).observe(document.body, { childList: true, subtree: true, characterData: true });
+}
+"""
+"""Notes what live regions say from now on."""
+NAMED = "button|link|textbox|combobox|checkbox|radio|spinbutton|slider|dialog"
+NAMELESS = re.compile(rf"- ({NAMED})\s*(:|\[|$)", re.MULTILINE)
+
+
+class StudentsWayTest(BrowserTest):
+    """From signing in to feedback, as students go it who have a telephone, or cannot see the page."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.teacher, self.student = factories.teacher(), factories.student()
+        self.school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+
+    def give(self, part: Part) -> None:
+        factories.assignment(factories.exercise(self.teacher, part), self.school_class)
+
+    def handed_in(self, page: Page) -> None:
+        """What was played here as fast as a script can is asked about once."""
+        asked, done = page.get_by_label("Hand it in anyway"), page.get_by_text("Take 1 has been handed in.")
+        expect(asked.or_(done)).to_be_visible()
+        if asked.count():
+            asked.check()
+            page.get_by_role("button", name="Hand in").press("Enter")
+        expect(done).to_be_visible()
+
+    def test_keyboard_by_finger(self) -> None:
+        self.go_by_finger(melody(bars=2, bpm=150))
+
+    def test_drums_by_finger(self) -> None:
+        self.go_by_finger(beat(bars=2, bpm=150))
+
+    def go_by_finger(self, part: Part) -> None:
+        self.give(part)
+        page = self.new_page(midi=False, has_touch=True, is_mobile=True)
+        page.set_viewport_size({"width": 390, "height": 844})
+        self.sign_in(self.student.username, page)
+        page.get_by_role("link", name="Open the Stand").tap()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        keys = [page.locator(f".dock [data-pitch='{note.pitch}']").first for note in part.notes[:3]]
+        keys[0].tap()
+        expect(page.locator("[data-answer]")).to_contain_text("answers: ")
+        page.get_by_role("button", name="Record").tap()
+        expect(page.locator("[data-state]")).to_contain_text("Recording")
+        for key in keys:
+            key.tap()
+        expect(page.locator("[data-state]")).to_have_text("Take stored.")
+        take = Take.objects.get()
+        self.assertEqual(
+            (take.source, take.read().pitches.tolist()), ("screen", [n.pitch for n in part.notes[:3]])
+        )
+        page.get_by_role("link", name="Hand in take 1").tap()
+        page.get_by_role("button", name="Hand in").tap()
+        self.handed_in(page)
+        page.get_by_role("link", name="Back to the Stand").tap()
+        page.get_by_role("link", name="Report on take 1").tap()
+        expect(page.get_by_role("heading", name="What to do next")).to_be_visible()
+
+    def test_by_ear_alone(self) -> None:
+        part = melody(bars=2, bpm=150)
+        self.give(part)
+        page = self.new_page(midi=False)
+        self.visit("/", page)
+        for label, text in (("Sign-in name", self.student.username), ("Password", factories.PASSWORD)):
+            page.get_by_label(label).fill(text)
+        self.everything_has_a_name(page)
+        page.get_by_role("button", name="Sign in").press("Enter")
+        self.everything_has_a_name(page)
+        page.get_by_role("link", name="Open the Stand").press("Enter")
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        self.everything_has_a_name(page)
+        page.evaluate(NOTES_LIVE)
+        page.keyboard.press("KeyA")
+        page.get_by_role("button", name="Record").press("Enter")
+        expect(page.get_by_role("status").filter(has_text="Recording, bar 2 of 2")).to_be_visible()
+        page.keyboard.press("KeyD")
+        expect(page.get_by_role("status").filter(has_text="Take stored.")).to_be_visible()
+        heard = page.evaluate("window.live")
+        for words, times in (
+            ("Count-in", 1),
+            ("Recording, bar 1 of 2", 1),
+            ("Recording, bar 2 of 2", 1),
+            ("Take stored.", 1),
+        ):
+            self.assertEqual(heard.count(words), times, heard)
+        self.assertTrue(any("answers: C4" in words for words in heard), heard)
+        page.get_by_role("link", name="Hand in take 1").press("Enter")
+        self.everything_has_a_name(page)
+        page.get_by_role("button", name="Hand in").press("Enter")
+        self.handed_in(page)
+        page.get_by_role("link", name="Back to the Stand").press("Enter")
+        page.get_by_role("link", name="note by note, in words").press("Enter")
+        # A file, which names no icon: the browser looks for one.
+        expect(page.locator("body")).to_contain_text("bar 1, beat 1: C4")
+        self.troubles = [trouble for trouble in self.troubles if "404" not in trouble]
+        page.go_back()
+        page.get_by_role("link", name="Report on take 1").press("Enter")
+        self.everything_has_a_name(page)
+        expect(page.get_by_role("region", name="What to do next")).to_contain_text("record again")
+
+    def everything_has_a_name(self, page: Page) -> None:
+        page.get_by_role("main").wait_for()
+        nameless = NAMELESS.findall(page.locator("body").aria_snapshot())
+        self.assertEqual(nameless, [], page.url)

@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from ear.drawing.in_words import describe_moment
 from ear.editing.quantise import GRID_STEPS

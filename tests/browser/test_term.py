@@ -92,6 +92,10 @@ class TermTest(BrowserTest):
         self.visit(f"/stand/{given.pk}/", student)
         expect(student.locator("[data-answer]")).to_contain_text("Stand-in keys")
         expect(student.locator(".task")).to_contain_text("from the chord above the music")
+        student.get_by_role("button", name="Practise", exact=True).click()
+        expect(student.locator("[data-allowed-now]")).to_contain_text("C, E, A")
+        expect(student.locator("[data-loop-news]")).to_contain_text("0 points")
+        student.keyboard.press("Space")
         shown = exercise.part.read()
         line = improvised(spec.exercise(shown), shown, seed=3)
         student.evaluate(

@@ -23,6 +23,7 @@ from ear.judging.working import describe_line
 from ear.measuring.figures import WhyNot
 from ear.notes import Kind, MeterMap, Part, Take, TakeNote, TempoMap
 from ear.players.robot import Habits, play
+from ear.practice.ladder import Rung
 from ear.words.reader import ENGLISH
 from tests.ear.parts import melody, melody_in_eighths, two_hands
 
@@ -256,6 +257,17 @@ class FreeTest(TestCase):
         thin = facts(spec, bars(a, a, b[:2], ()))
         self.assertLessEqual({"bars_thin", "bars_empty"}, codes(thin))
         self.assertEqual((thin.free.thin_bars, thin.free.empty_bars, thin.free.full_bars), ((3,), (4,), ()))
+
+    def test_bars_of_it_ask_for_what_these_bars_ask_for(self) -> None:
+        whole = replace(CHORDS, pairs_repeat=True).exercise(page())
+        for first, last in ((1, 8), (2, 3), (3, 3), (7, 8)):
+            section = Rung(name="some", first_bar=first, last_bar=last).part(page())
+            some = whole.of_bars(first, last, page=section)
+            start = whole.meters.bar(first).start_tick
+            self.assertEqual(some.end_tick, whole.meters.bar(last).end_tick - start)
+            self.assertEqual(some.pairs_repeat, first % 2 == 1 and last > first)
+            for tick in range(0, some.end_tick, 120):
+                self.assertEqual(some.allowed_at(tick), whole.allowed_at(start + tick), (first, last, tick))
 
     def test_what_is_not_played_earns_nothing(self) -> None:
         take = line(spread_ms=5)

@@ -158,18 +158,33 @@ class FreeTest(TaskTest):
         self.assertNotContains(page, f"/exercises/{exercise.pk}/variation/")
         self.assertEqual(self.client.get(f"/bench/{exercise.pk}/").status_code, 404)
 
-    def test_a_loop_of_it_is_not_judged(self) -> None:
+    def test_its_bars_are_practised_in_loops_and_climbed(self) -> None:
         given = self.free()
-        loop = {
-            "events": [],
-            "bpm": 90,
-            "fifths": 0,
-            "latency_ms": 0,
-            "source": "midi",
-            "first_bar": 1,
-            "last_bar": 1,
-        }
-        answer = self.pupil.post(f"/stand/{given.pk}/loops/", loop, content_type="application/json")
+        url = f"/exercises/{given.exercise_id}/ladder/"
+        proposed = self.client.post(url, {"act": "propose"})
+        self.assertNotContains(self.client.post(url, {"act": "open-0"}), "rung-own_pace")
+        self.client.post(url, {"act": "save", "draft": proposed.context["draft"].to_text()})
+        self.assertContains(self.pupil.get(f"/stand/{given.pk}/"), 'data-rung="1"')
+        # Bars 5 and 6 have the chords of bars 1 and 2 again; a loop is told as a take of just these bars.
+        played = [event for event in line(given.exercise, 3, spread_ms=5) if event[0] < 2 * 60_000 / 90 * 4]
+        sent = {
+            "bpm": 90, "fifths": 0, "latency_ms": 0, "source": "midi", "first_bar": 5, "last_bar": 6,
+        }  # fmt: skip
+
+        def points(events: list) -> float:
+            answer = self.pupil.post(
+                f"/stand/{given.pk}/loops/", {**sent, "events": events}, content_type="application/json"
+            )
+            self.assertEqual(answer.status_code, 200, answer.content[:200])
+            return answer.json()["points"]
+
+        right = points(played)
+        outside = [[t, status, a + 1, b] for t, status, a, b in played]
+        self.assertGreater(right, 90)
+        self.assertLess(points(outside), right - 15)
+        self.assertEqual(points([]), 0)
+        pace = {"fifths": 0, "first_bar": 1, "last_bar": 1, "events": []}
+        answer = self.pupil.post(f"/stand/{given.pk}/own-pace/", pace, content_type="application/json")
         self.assertEqual(answer.status_code, 422)
 
     def test_an_empty_take_is_told_as_such(self) -> None:

@@ -1,6 +1,6 @@
 """Exercises without a target part: four bars in time, notes of A minor, a bass line over chords."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
@@ -64,6 +64,19 @@ class FreeExercise:
     def end_tick(self) -> int:
         """Where the last bar ends."""
         return self.meters.bar(self.bars).end_tick
+
+    def of_bars(self, first: int, last: int, *, page: Part) -> "FreeExercise":
+        """Return what is asked for in some of its bars alone. `page` has just these, at the tempo that they are played at."""
+        sets = tuple(
+            self.allowed[(number - 1) % len(self.allowed)]
+            for number in range(first, last + 1)
+            if self.allowed
+        )
+        return replace(
+            self, meters=page.meters, tempos=page.tempos, bars=last - first + 1, allowed=sets,
+            # A second bar alone has nothing to repeat.
+            pairs_repeat=self.pairs_repeat and first % 2 == 1 and last > first,
+        )  # fmt: skip
 
     def allowed_at(self, tick: int) -> frozenset[int]:
         """Return the pitches allowed at a tick; empty means that all are."""

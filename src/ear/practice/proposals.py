@@ -29,14 +29,22 @@ TOGETHER = gettext_noop("{phrase}, together")
 
 
 def propose_ladder(
-    part: Part, *, by_moves: bool = True, kit: KitMap = STANDARD_KIT, reader: Reader = ENGLISH
+    part: Part,
+    *,
+    by_moves: bool = True,
+    is_free: bool = False,
+    kit: KitMap = STANDARD_KIT,
+    reader: Reader = ENGLISH,
 ) -> Ladder:
     """Return the ladder that a teacher would make for a part, with rungs named for `reader`.
 
     Chords: each alone, each change, then the whole. Drums: each move of the first bar and the moves one after
     the other (if `by_moves`, and if more than one lane is struck there), lane by lane, the whole, then faster. Other keyboard parts: hands separately, phrase by phrase,
-    together slowly, the whole, then faster. A part without notes has an empty ladder.
+    together slowly, the whole, then faster. A part without notes has an empty ladder, unless it is the page of a
+    free exercise: that goes phrase by phrase.
     """
+    if is_free:
+        return Ladder(rungs=tuple(_melody_rungs(part, reader)[:MAX_RUNGS]))
     if not part.notes:
         return Ladder()
     if part.instrument.has_lanes:
@@ -225,4 +233,8 @@ def _phrases(part: Part) -> Sequence[tuple[int, int]]:
         *range(1 + PHRASE_BARS, bars + 1, PHRASE_BARS),
     ]
     spans = zip(starts, [*(s - 1 for s in starts[1:]), bars], strict=True)
-    return [(first, last) for first, last in spans if any(True for _ in _inside(part, first, last))]
+    return [
+        (first, last)
+        for first, last in spans
+        if not part.notes or any(True for _ in _inside(part, first, last))
+    ]

@@ -10,6 +10,8 @@ from ear.errors import ValueOutOfRange
 from ear.facts.facts import Facts
 from ear.findings.finding import Finding
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON, RawEvent, take_from_events
+from ear.free.exercise import FreeExercise
+from ear.free.realised import realised
 from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.ladder import WHOLE, Rung
@@ -26,6 +28,7 @@ class LoopJudged:
     is_clean: bool
     fault: Finding | None
     part: Part
+    """What should have been played: of a free exercise, what was played as it should have been."""
     facts: Facts
     judgement: Judgement
 
@@ -66,16 +69,25 @@ def events_of_loop(events: Sequence[RawEvent], *, loop_s: float) -> list[RawEven
 
 
 def judge(
-    part: Part, events: Sequence[RawEvent], *, level: Level, needed: int, latency_ms: float, has_touch: bool
+    part: Part,
+    events: Sequence[RawEvent],
+    *,
+    level: Level,
+    needed: int,
+    latency_ms: float,
+    has_touch: bool,
+    free: FreeExercise | None = None,
 ) -> LoopJudged:
     """Return the points of 100 that a loop is worth: the mark that a take of these notes would get.
 
-    Raises ValueOutOfRange for a rung without notes.
+    Where the exercise is `free`, `part` is the page of the loop's bars. Raises ValueOutOfRange for a rung without notes.
     """
-    if not part.notes:
+    if not part.notes and free is None:
         raise ValueOutOfRange("nothing_to_play_in_bars")
     take = take_from_events(events, latency_ms=latency_ms, has_touch=has_touch)
-    assessed = assess(part, take, level=level)
+    assessed = assess(part, take, level=level, free=free)
+    if free is not None:
+        part = realised(free, take, page=part).part
     points = assessed.judgement.total
     faults = assessed.judgement.faults
     return LoopJudged(

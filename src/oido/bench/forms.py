@@ -119,9 +119,9 @@ class BeginForm(ModelForm[Exercise]):
         label=pgettext_lazy("label", "Hand"),
         choices=(
             *HAND_CHOICES,
-            (TwoHands.OCTAVES.value, _("both, in octaves")), (TwoHands.CONTRARY.value, _("both, in contrary motion")),
-            (TwoHands.THIRDS.value, _("both, a third apart")), (TwoHands.SIXTHS.value, _("both, a sixth apart")),
-            (TwoHands.TENTHS.value, _("both, a tenth apart")),
+            (TwoHands.OCTAVES.value, _("both hands, in octaves")), (TwoHands.CONTRARY.value, _("both hands, in contrary motion")),
+            (TwoHands.THIRDS.value, _("both hands, a third apart")), (TwoHands.SIXTHS.value, _("both hands, a sixth apart")),
+            (TwoHands.TENTHS.value, _("both hands, a tenth apart")),
         ),
     )  # fmt: skip
     figure = forms.ChoiceField(

@@ -23,7 +23,6 @@ from ear.free.improvising import improvised
 from ear.judging.judgement import TeacherScore
 from ear.notes import Part
 from ear.players.robot import Habits, play
-from ear.practice.ladder import Ladder
 from ear.practice.proposals import propose_ladder
 from ear.recording.shown import Place
 from oido.assignments.models import Assignment
@@ -210,7 +209,7 @@ def _exercise(
             count_in_bars=piece.count_in_bars,
             level=piece.level,
             part=piece.part,
-            ladder=Ladder() if free else propose_ladder(piece.part),
+            ladder=propose_ladder(piece.part, is_free=free is not None),
             rules=piece.rules,
             free=free,
             backing=backing,

@@ -9,7 +9,7 @@ from oido.assignments.models import Assignment
 from oido.exercises.models import Exercise
 from oido.exercises.pages import voices_of
 from oido.marking.queries import handed_in_takes
-from oido.takes.bar_states import BarState, bar_states, nothing_in
+from oido.takes.bar_states import BarState, bar_states
 from oido.takes.judging import judged
 from oido.takes.models import Take
 
@@ -123,9 +123,4 @@ def _bars(part: Part, take: Take, voice: str | None) -> tuple[BarState, ...]:
     judgement = judged(take)
     if not judgement.is_readable:
         return ()
-    states = bar_states(part, judgement.facts, judgement.judgement, voice)
-    if judgement.facts.free is None:
-        return tuple(states)
-    # What was played has another bar empty in each take of a free exercise: all bars are shown.
-    known = {one.number: one for one in states}
-    return tuple(known.get(bar.number) or nothing_in(bar.number) for bar in part.bars)
+    return tuple(bar_states(part, judgement.facts, judgement.judgement, voice))

@@ -98,8 +98,8 @@ class LadderDraft:
         rungs.insert(at + 1, rungs[at])
         return self.then(*rungs)
 
-    def propose_ladder(self, part: Part) -> "LadderDraft":
-        return self.then(*propose_ladder(part, reader=PAGES).rungs)
+    def propose_ladder(self, part: Part, *, is_free: bool = False) -> "LadderDraft":
+        return self.then(*propose_ladder(part, is_free=is_free, reader=PAGES).rungs)
 
 
 def draft_sent(data: Any, part: Part, stored: Ladder) -> LadderDraft:

@@ -31,8 +31,6 @@ class ToDo:
     rung: str
     """The ladder's rung that it opens, by name; empty for bars of its own."""
     percent: int
-    is_free: bool = False
-    """There are no bars to loop: it is played again as a whole."""
 
 
 def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
@@ -60,11 +58,6 @@ def to_do_for(
     text = render_finding(finding, FOR_STUDENT, reader, played_on=take.played_on)
     if practice is None:
         return ToDo(number=number, text=text, bars=finding.bars, practise="", rung="", percent=100)
-    if take.part.free is not None:
-        return ToDo(
-            number=number, text=text, bars=finding.bars, practise=reverse("stand", args=[take.assignment_id]),
-            rung="", percent=100, is_free=True,
-        )  # fmt: skip
     first, last, alone = practice.first_bar, practice.last_bar, practice.alone
     percent = round(100 * practice.tempo_share)
     climb = _rung_for(climbs, first=first, last=last, alone=alone)

@@ -108,7 +108,7 @@ def _newest_takes(student: User) -> dict[Take, Any]:
 def _passages(take: Take) -> list[tuple[PracticePassage[Take], tuple[Finding, Practice]]]:
     """What a take lost in bars that can be practised, with the ear note about it and the practice that it suggests."""
     judgement = judged(take)
-    if not judgement.is_readable or take.part.free is not None:
+    if not judgement.is_readable:
         return []
     part, target = take.part.read(), judgement.facts.target
     passages = []

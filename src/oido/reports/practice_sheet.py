@@ -45,7 +45,7 @@ def practice_sheet_pdf(take: Take, reader: Reader) -> bytes:
 
 
 def _notation(take: Take, to_do: ToDo, reader: Reader) -> str:
-    if to_do.bars is None or to_do.is_free:
+    if to_do.bars is None or take.part.free is not None:
         return ""
     first, last = to_do.bars
     if last - first >= MAX_BARS:

@@ -63,7 +63,10 @@ class BarState:
 
 
 def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = None) -> list[BarState]:
-    """Return one entry for each bar that has notes (of one hand or lane, if it is named)."""
+    """Return one entry for each bar that has notes (of one hand or lane, if it is named).
+
+    What was made up has other bars empty in each take: of a free exercise all bars are shown.
+    """
     bars: dict[int, list[int]] = defaultdict(list)
     # Facts of the first release do not hold the bars of their notes.
     numbers = facts.rows.bar or part.bar_of_note.tolist()
@@ -71,7 +74,16 @@ def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = 
         if voice is None or voice_of(part, part.notes[row]) == voice:
             bars[int(numbers[row])].append(row)
     each = 100.0 / max(1, facts.target.notes)
-    return [_state(number, rows, judged, worth=each * len(rows)) for number, rows in sorted(bars.items())]
+    states = {
+        number: _state(number, rows, judged, worth=each * len(rows)) for number, rows in sorted(bars.items())
+    }
+    if facts.free is None:
+        return list(states.values())
+    empty = "missed" if facts.free.least_a_bar else WELL
+    return [
+        states.get(bar.number) or BarState(number=bar.number, state=empty, fault=float(empty != WELL))
+        for bar in part.bars
+    ]
 
 
 def describe_bar_states(bars: list[BarState]) -> str:
@@ -88,11 +100,6 @@ def describe_bar_states(bars: list[BarState]) -> str:
     if all(bar.state != WELL for bar in bars):
         return f"{troubles}."
     return gettext("%(troubles)s; the rest went well.") % {"troubles": troubles}
-
-
-def nothing_in(number: int) -> BarState:
-    """Return the state of a bar that should hold notes and has none."""
-    return BarState(number=number, state="missed", fault=1.0)
 
 
 def _state(number: int, rows: list[int], judged: Judgement, *, worth: float) -> BarState:

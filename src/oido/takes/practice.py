@@ -65,14 +65,18 @@ def judge_loop(student_terms: StudentTerms, rung: Rung, played: PlayedLoop) -> L
 
     Raise EarError for bars or a tempo that do not exist, LongLoop for one that is too long.
     """
-    part = part_of_loop(
-        student_terms.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths
-    )
+    stored = student_terms.exercise.part_in_force
+    whole = stored.read()
+    # What is made up has no other key.
+    fifths = whole.fifths if stored.spec else played.fifths
+    part = part_of_loop(whole, rung, bpm=played.bpm, fifths=fifths)
     if len(part.notes) + count_notes(played.events) > MEASURED_AT_ONCE_NOTES:
         raise LongLoop
     loop_s = part.tempos.second_at(part.bars[-1].end_tick)
     events = events_of_loop(played.events, loop_s=loop_s)
     level = level_named(student_terms.exercise.level)
+    bars = rung.first_bar, rung.last_bar
+    free = stored.spec.exercise(whole).of_bars(*bars, page=part) if stored.spec else None
     return judge(
         part,
         events,
@@ -80,6 +84,7 @@ def judge_loop(student_terms: StudentTerms, rung: Rung, played: PlayedLoop) -> L
         needed=rung.needed,
         latency_ms=played.latency_ms,
         has_touch=played.has_touch,
+        free=free,
     )
 
 

@@ -50,7 +50,7 @@ class SignsTool(Tool):
         if part.instrument.has_length:
             choices += [(SLUR, _("slur")), *ARTICULATIONS]
         choices += [
-            (WAITING, _("fermata, and the click waits")), (FERMATA, _("fermata, and the click goes on")),
+            (WAITING, _("fermata; the click waits")), (FERMATA, _("fermata; the click carries on")),
         ]  # fmt: skip
         offer(self, "kind", choices)
         if self.selected:

@@ -50,7 +50,9 @@ class RungForm(forms.Form):
         help_text=gettext_lazy("The music waits for the right keys. Tempo and points do not count."),
     )
 
-    def __init__(self, data: FormData = None, *, part: Part, rung: Rung, **more: Any) -> None:
+    def __init__(
+        self, data: FormData = None, *, part: Part, rung: Rung, is_free: bool = False, **more: Any
+    ) -> None:
         super().__init__(data, initial=_start(rung), prefix="rung", **more)
         self.part = part
         bars = part.last_bar
@@ -60,7 +62,10 @@ class RungForm(forms.Form):
                     "max_value": _("This part has bars 1 to %(bars)s.") % {"bars": bars}
                 },
             )  # fmt: skip
-        if part.instrument.has_lanes:
+        if is_free:
+            # The music cannot wait for keys that nobody has written.
+            del self.fields["hand"], self.fields["lanes"], self.fields["moves"], self.fields["own_pace"]
+        elif part.instrument.has_lanes:
             del self.fields["hand"]
             lanes = {name: name for name in rung.lanes} | dict(lanes_of(part))
             offer(self, "lanes", list(lanes.items()))
@@ -94,7 +99,7 @@ class RungForm(forms.Form):
             name=c["name"], first_bar=c["first_bar"], last_bar=c["last_bar"], hand=Hand(hand) if hand else None,
             lanes=tuple(c.get("lanes", ())), moves=(int(first), int(last or first)) if first else None,
             tempo_percent=c["tempo_percent"], loops=c["loops"], needed_loops=c["needed_loops"], needed=c["needed"],
-            own_pace=c["own_pace"],
+            own_pace=c.get("own_pace", False),
         )  # fmt: skip
 
 

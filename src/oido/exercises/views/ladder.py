@@ -57,7 +57,9 @@ def ladder(request: Request, pk: int) -> HttpResponseBase:
     open_at = _within(whole(request.POST.get("open", "")), draft.ladder)
     try:
         if open_at is not None and act != "undo":
-            form = RungForm(request.POST, part=part, rung=draft.ladder.rungs[open_at])
+            form = RungForm(
+                request.POST, part=part, rung=draft.ladder.rungs[open_at], is_free=exercise.is_free
+            )
             if not form.is_valid():
                 return _answer(request, exercise, part, draft, open_at=open_at, form=form, status=422)
             draft = draft.with_rung(open_at, form.rung())
@@ -65,14 +67,14 @@ def ladder(request: Request, pk: int) -> HttpResponseBase:
             set_ladder(request.user, exercise, draft.ladder)
             return _saved(request, exercise)
         at = _within(at, draft.ladder)
-        draft, open_at = _done(draft, act, at, part, request.POST)
+        draft, open_at = _done(draft, act, at, part, request.POST, is_free=exercise.is_free)
     except EarError as problem:
         return _answer(request, exercise, part, draft, problem=error_message(problem), status=422)
     return _answer(request, exercise, part, draft, open_at=open_at)
 
 
 def _done(
-    draft: LadderDraft, act: str, at: int | None, part: Part, data: Any
+    draft: LadderDraft, act: str, at: int | None, part: Part, data: Any, *, is_free: bool
 ) -> tuple[LadderDraft, int | None]:
     """The draft after an act, and the rung that is open then."""
     match act:
@@ -81,7 +83,7 @@ def _done(
         case "redo":
             return draft.redone(), None
         case "propose":
-            return draft.propose_ladder(part), None
+            return draft.propose_ladder(part, is_free=is_free), None
         case "new":
             first, last = (whole(data.get(name, "")) or 1 for name in ("new_first", "new_last"))
             made = draft.with_new(part, first, last)
@@ -110,7 +112,7 @@ def _answer(
     form: RungForm | None = None, problem: str = "", status: int = 200,
 ) -> HttpResponse:  # fmt: skip
     if open_at is not None and form is None:
-        form = RungForm(part=part, rung=draft.ladder.rungs[open_at])
+        form = RungForm(part=part, rung=draft.ladder.rungs[open_at], is_free=exercise.is_free)
     context = {
         "exercise": exercise,
         "part": part,

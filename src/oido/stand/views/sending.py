@@ -150,8 +150,8 @@ def _tray(request: Request, student_terms: StudentTerms, *, status: int = 201) -
 @only_post
 def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
-    if is_hidden(request.user, student_terms) or student_terms.exercise.part_in_force.free is not None:
-        # What a loop is told gives away what is to be found by ear; of what is made up there is nothing to compare.
+    if is_hidden(request.user, student_terms):
+        # What a loop is told gives away what is to be found by ear.
         return refused(first_bar=[_("This exercise cannot be practised in loops.")])
     try:
         sent = parsed(request.body, LoopBody)

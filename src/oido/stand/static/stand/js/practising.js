@@ -56,7 +56,7 @@ export class Practising {
     // Slower than its rung a loop would not count.
     this.slowestBpm = ofRung ? bpm : 0;
     const rung = ofRung ? /** @type {HTMLElement | null} */ (document.querySelector(`#ladder [data-rung="${ofRung}"]`)) : null;
-    view.open(chosen, !data.click.on, rung?.dataset.askedNotes?.split(" ").map(Number) ?? null);
+    view.open(chosen, !data.click.on, rung?.dataset.askedNotes ? rung.dataset.askedNotes.split(" ").map(Number) : null);
     try {
       say(gettext("Getting the sounds ready …"));
       await sound.ready(player.channelsOf({ what: "target", backing: data.backing }));
@@ -91,8 +91,8 @@ export class Practising {
     if (!check.source?.perform || !chosen) return;
     const rate = player.order.rate;
     const [first, last] = [data.bars[barIndex(data.bars, chosen.from)], data.bars[barIndex(data.bars, chosen.to)]];
-    const mine = new Set(data.target.filter((_, k) => chosen.mine.length === 0 || chosen.mine.includes(data.voices[k])).map(([, , pitch]) => pitch));
-    check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start - EARLY_MS, untilMs: 1000 * last.end, pitches: mine });
+    const mine = data.target.filter((_, k) => chosen.mine.length === 0 || chosen.mine.includes(data.voices[k])).map(([, , pitch]) => pitch);
+    check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start - EARLY_MS, untilMs: 1000 * last.end, pitches: data.target.length > 0 ? new Set(mine) : null });
   }
 
   /** @param {LoopAnswer} answer */
@@ -118,8 +118,8 @@ export class Practising {
     this.poorLoops = answer.isClean ? 0 : this.poorLoops + 1;
     const by = Number(find("raise-by").value);
     if (!how.isOn("raise")) return;
-    if (this.cleanLoops >= Number(find("raise-after").value)) this.changeTempo(by, gettext("Clean: next loop at %(bpm)s."));
-    else if (this.poorLoops >= POOR_LOOPS) this.changeTempo(-by, gettext("A little slower: next loop at %(bpm)s."));
+    if (this.cleanLoops >= Number(find("raise-after").value)) this.changeTempo(by, gettext("Clean. Next loop at %(bpm)s."));
+    else if (this.poorLoops >= POOR_LOOPS) this.changeTempo(-by, gettext("A little slower. Next loop at %(bpm)s."));
   }
 
   /** @param {number} by beats a minute @param {string} words */
