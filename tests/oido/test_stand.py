@@ -3,11 +3,13 @@
 import io
 import json
 from datetime import timedelta
+from threading import Barrier
 from unittest.mock import patch
 
 import mido
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
 from django.utils import timezone
 
 from ear.editing.sections import set_section
@@ -25,8 +27,18 @@ from oido.common.permissions import NotAllowed
 from oido.exercises.services import set_ladder
 from oido.marking.hand_in import NotToBeHandedIn, TooLate, WrongNumber, hand_in
 from oido.takes import choosing, copies
+from oido.takes.at_stand import practised, save_settings
 from oido.takes.judging import judged
-from oido.takes.models import CopyState, HandIn, PracticeDay, RungClimbed, Take, TakePass
+from oido.takes.models import (
+    CopyState,
+    HandIn,
+    PracticeDay,
+    RungClimbed,
+    StandSettings,
+    Take,
+    TakePass,
+    Visit,
+)
 from oido.takes.services import NoMorePasses, receive_pass, receive_take, undo_pass
 from tests.ear.parts import beat, melody
 from tests.oido import factories
@@ -626,3 +638,37 @@ class HandInTest(StandTest):
         self.assertNotIn("while the click was", self.page())
         flow = judged(take).judgement.criterion("flow").score
         self.assertGreater(flow, 95)
+
+
+class AtOnceTest(TransactionTestCase):
+    """Two windows of one student, on an empty record."""
+
+    def test_two_windows_that_send_at_once_lose_nothing(self) -> None:
+        teacher, student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[teacher], students=[student])
+        given = factories.assignment(factories.exercise(teacher), school_class)
+        gate, problems = Barrier(2), []
+
+        def send(window: int) -> None:
+            try:
+                gate.wait()
+                practised(student, given, bars=(window, window), seconds=10)
+                save_settings(student, {f"tempo-{window}": (window, 90)})
+                factories.take(student, given)
+                save_settings(student, {"speaks": (window, "beats")})
+                practised(student, given, bars=(window, window), seconds=5)
+            except Exception as problem:
+                problems.append(problem)
+            finally:
+                connection.close()
+
+        threads = [factories.thread(target=send, args=(window,)) for window in (1, 2)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(problems, [])
+        today, visit = PracticeDay.objects.get(), Visit.objects.get()
+        self.assertEqual((today.seconds, sorted(today.passages)), (30, [[given.pk, 1, 1], [given.pk, 2, 2]]))
+        self.assertEqual(visit.loops, 4)
+        self.assertEqual(set(StandSettings.objects.get().kept), {"tempo-1", "tempo-2", "speaks"})

@@ -47,11 +47,13 @@ def practised(student: User, assignment: Assignment, *, bars: tuple[int, int], s
     """Record that bars were practised for so long."""
     now = timezone.now()
     rows = Visit.objects.filter(assignment=assignment, student=student)
-    if not rows.update(last_at=now, practised_at=now, loops=F("loops") + 1):
+    counted = {"last_at": now, "practised_at": now, "loops": F("loops") + 1}
+    if not rows.update(**counted):
+        # Another window may have begun the visit meanwhile: this one is counted all the same.
         Visit.objects.get_or_create(
-            assignment=assignment, student=student,
-            defaults={"opened_at": now, "last_at": now, "practised_at": now, "loops": 1},
-        )  # fmt: skip
+            assignment=assignment, student=student, defaults={"opened_at": now, "last_at": now}
+        )
+        rows.update(**counted)
     today, _ = PracticeDay.objects.select_for_update().get_or_create(
         student=student, day=timezone.localdate(now)
     )
