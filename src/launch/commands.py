@@ -3,6 +3,8 @@
 import sys
 from collections.abc import Callable, Sequence
 
+from launch import deploying
+from launch.deploy_check import deploy_check
 from launch.say import GiveUp, complain, say
 from launch.starting import start
 from launch.trying import bench, check, core, shots, test, types
@@ -28,6 +30,14 @@ HELP = """Usage: ./oido COMMAND
             `bench words` counts strings, flagged phrases and names that say nothing
   shots     take the screenshots in docs/screenshots from the demo data
   types     write the types of data that pages and server share, from Python’s to those of the scripts
+
+For a school (docs/guide/operating.md); settings from the environment and from .env:
+  install       install what serving takes, make the secret key, gather static files
+  migrate       bring the tables up to date
+  serve         serve pages; work: do what waits in the background; schedule: begin what falls due
+  manage        one of Django’s own commands with these settings
+  rotate-key    a new secret key; what the old one signed still counts
+  deploy-check  look at a running Oido from outside: `deploy-check https://oido.example.org`
 """
 
 
@@ -42,6 +52,14 @@ def main(arguments: Sequence[str]) -> int:
         "measure": lambda rest: core(["measure", *rest]),
         "read": lambda rest: core(["read", *rest]),
         "bench": bench,
+        "install": deploying.install_all,
+        "migrate": deploying.migrate,
+        "serve": deploying.serve,
+        "work": deploying.work,
+        "schedule": deploying.schedule,
+        "manage": deploying.run_manage,
+        "rotate-key": deploying.rotate_key,
+        "deploy-check": deploy_check,
     }
     if command in ("", "help", "-h", "--help"):
         say(HELP)

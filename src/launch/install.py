@@ -29,7 +29,11 @@ SERVE_PACKAGES = {
 """Each package with a file that shows it is there."""
 APT_LOCK_SECONDS = 600
 PIP_LINE = r"^(?:Collecting|Requirement already satisfied)"
-TEST_PACKAGES = {"chromium": "/usr/bin/chromium"}
+TEST_PACKAGES = {
+    "chromium": "/usr/bin/chromium",
+    "nginx-light": "/usr/sbin/nginx",
+    "openssl": "/usr/bin/openssl",
+}
 
 
 def log_file(name: str) -> Path:

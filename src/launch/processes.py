@@ -19,25 +19,41 @@ COLLECT_STATIC = ["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"
 """Without extensions of htmx that nothing here uses."""
 
 
-def _secret_key() -> str:
+def secret_keys() -> list[str]:
+    """Return the secret key of this installation, and after it the old ones that still count."""
     file = DATA / "secret-key"
     if not file.exists():
-        DATA.mkdir(parents=True, exist_ok=True)
-        file.touch(mode=0o600)
-        file.write_text(secrets.token_urlsafe(48))
-    return file.read_text()
+        write_secret_keys([secrets.token_urlsafe(48)])
+    return file.read_text().split()
 
 
-def environment(database: Database, **more: str) -> dict[str, str]:
-    return {
+def write_secret_keys(keys: Sequence[str]) -> None:
+    """Store the keys, whole or not at all, for nobody else to read."""
+    DATA.mkdir(parents=True, exist_ok=True)
+    fresh = DATA / "secret-key.new"
+    fresh.unlink(missing_ok=True)
+    fresh.touch(mode=0o600)
+    fresh.write_text("\n".join(keys))
+    fresh.replace(DATA / "secret-key")
+
+
+def own_environment() -> dict[str, str]:
+    """Return the environment for processes of Oido. What is set goes before what is made here."""
+    env = {
         **os.environ,
         "PYTHONPATH": str(ROOT / "src"),
         "DJANGO_SETTINGS_MODULE": "oido.config.settings",
         "OPENBLAS_NUM_THREADS": "1",
-        "OIDO_SECRET_KEY": _secret_key(),
-        **database.environment(),
-        **more,
     }
+    if not env.get("OIDO_SECRET_KEY"):
+        env["OIDO_SECRET_KEY"], *old = secret_keys()
+        env["OIDO_OLD_SECRET_KEYS"] = ",".join(old)
+    return env
+
+
+def environment(database: Database, **more: str) -> dict[str, str]:
+    """Return the environment for processes that use a database of this machine."""
+    return {**own_environment(), **database.environment(), **more}
 
 
 def manage(arguments: Sequence[str], env: dict[str, str], *, quiet: bool = False) -> str:
@@ -54,7 +70,18 @@ def manage(arguments: Sequence[str], env: dict[str, str], *, quiet: bool = False
 
 def work_in_background(env: dict[str, str]) -> subprocess.Popen[bytes]:
     """A worker for what is done in the background, beside the server."""
-    return subprocess.Popen([str(PYTHON), "src/manage.py", "work"], env=env, cwd=ROOT, start_new_session=True)
+    return _beside("work", env)
+
+
+def schedule(env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """The scheduler, which begins what falls due."""
+    return _beside("schedule", env)
+
+
+def _beside(command: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
+    return subprocess.Popen(
+        [str(PYTHON), "src/manage.py", command], env=env, cwd=ROOT, start_new_session=True
+    )
 
 
 def serve(listener: socket.socket, env: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -62,7 +89,7 @@ def serve(listener: socket.socket, env: dict[str, str]) -> subprocess.Popen[byte
     return subprocess.Popen(
         [
             str(PYTHON), "-m", "gunicorn", "oido.config.wsgi", f"--bind=fd://{listener.fileno()}",
-            f"--workers={WORKERS}", f"--threads={THREADS}", "--log-level=warning", "--preload",
+            f"--workers={WORKERS}", f"--threads={THREADS}", "--forwarded-allow-ips=", "--log-level=warning", "--preload",
         ],
         env=env, cwd=ROOT, start_new_session=True, pass_fds=(listener.fileno(),),
     )  # fmt: skip

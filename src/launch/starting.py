@@ -20,13 +20,14 @@ from launch.processes import (
     environment,
     interrupt,
     manage,
+    schedule,
     serve,
     wait_until_ready,
     work_in_background,
 )
 from launch.progress import counted_share, migrations_share, static_share
 from launch.say import GiveUp, say, step
-from launch.supervising import Kept, answer_unavailable, listen
+from launch.supervising import LOOPBACK, Kept, answer_unavailable, listen
 
 DEFAULT_PORT = 8000
 DEFAULT_DB_PORT = 33306
@@ -37,10 +38,11 @@ EMPTY = "--empty"
 """Without the demo school: somebody sets one up. It has a database of its own, beside the demo's."""
 
 
-def _number_from_environment(name: str, default: int) -> int:
+def number_from_environment(name: str, default: int) -> int:
+    """Return a whole number that is set. Raises GiveUp."""
     value = os.environ.get(name, "")
     if value and not value.isdigit():
-        raise GiveUp(f"{name} must be a port number, not {value!r}")
+        raise GiveUp(f"{name} must be a whole number, not {value!r}")
     return int(value) if value else default
 
 
@@ -53,7 +55,7 @@ def start(arguments: Sequence[str]) -> int:
         )
     is_empty = EMPTY in arguments
     folder = DATA / "empty" if is_empty else DATA
-    port = _number_from_environment("OIDO_PORT", DEFAULT_PORT)
+    port = number_from_environment("OIDO_PORT", DEFAULT_PORT)
     stop_leftovers(folder)
     if is_port_taken(port):
         raise GiveUp(
@@ -63,7 +65,7 @@ def start(arguments: Sequence[str]) -> int:
     install.virtualenv(with_dev=False)
     install.node_libraries()
     install.assets()
-    database = Database(folder=folder, port=_number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
+    database = Database(folder=folder, port=number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
     # SIGINT too: a shell that starts Oido in the background has it ignored.
     signal.signal(signal.SIGTERM, interrupt)
     signal.signal(signal.SIGINT, interrupt)
@@ -73,16 +75,19 @@ def start(arguments: Sequence[str]) -> int:
         kept[0].start()
         _record(folder, kept)
         env = environment(
-            database, OIDO_DEMO="no" if is_empty else "yes", OIDO_ADDRESS=f"http://127.0.0.1:{port}"
+            database,
+            OIDO_DEMO="no" if is_empty else "yes",
+            OIDO_ADDRESS=os.environ.get("OIDO_ADDRESS") or f"http://127.0.0.1:{port}",
         )
         _prepare(env, folder, with_demo=not is_empty)
-        listener = listen(port)
+        listener = listen(port, os.environ.get("OIDO_LISTEN") or LOOPBACK)
         server = Kept(name="the server", begin=lambda: serve(listener, env))
         kept.append(server)
         kept += [
             Kept(name=f"background worker {number}", begin=lambda: work_in_background(env))
             for number in range(1, BACKGROUND_WORKERS + 1)
         ]
+        kept.append(Kept(name="the scheduler", begin=lambda: schedule(env)))
         for process in kept[1:]:
             process.start()
         _record(folder, kept)

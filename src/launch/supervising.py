@@ -13,6 +13,7 @@ STEADY_S = 60.0
 """A process that was up for so long begins with the first delay again."""
 RETRY_AFTER_S = 5
 READ_BYTES = 65_536
+LOOPBACK = "127.0.0.1"
 UNAVAILABLE = (
     "HTTP/1.1 503 Service Unavailable\r\n"
     f"Retry-After: {RETRY_AFTER_S}\r\n"
@@ -68,9 +69,9 @@ class Kept:
         return True
 
 
-def listen(port: int) -> socket.socket:
+def listen(port: int, address: str = LOOPBACK) -> socket.socket:
     """Return a socket that pages are asked for at: the launcher has it, so that somebody answers while no server runs."""
-    listener = socket.create_server(("127.0.0.1", port), backlog=512)
+    listener = socket.create_server((address, port), backlog=512)
     listener.set_inheritable(True)
     return listener
 

@@ -2,6 +2,7 @@
 
 import os
 import resource
+import secrets
 import shutil
 import signal
 import subprocess
@@ -20,6 +21,7 @@ from launch.processes import (
     environment,
     interrupt,
     manage,
+    schedule,
     serve,
     wait_until_ready,
     work_in_background,
@@ -31,6 +33,8 @@ SCRIPT_TESTS, CORE_TESTS, HOUSE_TESTS = "tests.scripts", "tests.ear", "tests.ear
 COVERAGE = "--coverage"
 STAND_BENCHES = ("recording", "latency")
 APPLICATION_BENCHES = ("editing", "lists", "requests", "scale")
+DEPLOYED = {"OIDO_ENV": "production", "OIDO_ADDRESS": "https://oido.example.org", "OIDO_PROXIES": "127.0.0.1"}
+"""What makes an installation one that serves a school."""
 TESTS_ABREAST = 4
 """At most: each drives a browser and a database of its own."""
 
@@ -158,6 +162,8 @@ def check(arguments: Sequence[str]) -> int:
         if _script_types(env, ["--check"]):
             failed.append("shared types")
         tried("system", [*manage, "check", "--fail-level", "WARNING"], env)
+        deployed = {**env, **DEPLOYED, "OIDO_SECRET_KEY": secrets.token_urlsafe(48)}
+        tried("deployment", [*manage, "check", "--deploy", "--fail-level", "WARNING"], deployed)
         tried("migrations", [*manage, "makemigrations", "--check", "--dry-run"], env)
         return 0
 
@@ -182,13 +188,13 @@ def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
             manage(COLLECT_STATIC, env, quiet=True)
             if demo:
                 manage(["load_demo"], env, quiet=True)
-        server, worker = serve(listener, env), work_in_background(env)
+        beside = [serve(listener, env), work_in_background(env), schedule(env)]
         try:
-            wait_until_ready(server, port)
+            wait_until_ready(beside[0], port)
             words = [str(PYTHON), *command(f"http://127.0.0.1:{port}")]
             return subprocess.run(words, env=env, cwd=ROOT, check=False).returncode
         finally:
-            for process in (server, worker):
+            for process in beside:
                 end(process)
 
     return _with_throwaway_database(work)

@@ -11,7 +11,7 @@ from django.utils import timezone
 from django.utils.crypto import get_random_string
 from django.utils.translation import gettext as _
 
-from oido.access.models import EmailChange, code_hash
+from oido.access.models import EmailChange, code_hash, code_hashes
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.jobs.kinds import Progress, job_kind
@@ -126,7 +126,7 @@ def _write_emails(change: EmailChange) -> None:
 def email_change_of(token: str) -> EmailChange | None:
     """Return the change that an e-mail's link confirms, while it is open."""
     open_changes = EmailChange.objects.select_related("person").filter(ends_at__gt=timezone.now())
-    return open_changes.filter(token_hash=code_hash(token)).first()
+    return open_changes.filter(token_hash__in=code_hashes(token)).first()
 
 
 @transaction.atomic

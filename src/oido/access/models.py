@@ -3,6 +3,7 @@
 import secrets
 from datetime import timedelta
 
+from django.conf import settings
 from django.db import models
 from django.utils import timezone
 from django.utils.crypto import salted_hmac
@@ -92,7 +93,13 @@ def new_code() -> str:
     return "-".join("".join(secrets.choice(LETTERS) for _ in range(GROUP)) for _ in range(GROUPS))
 
 
-def code_hash(code: str) -> str:
-    """Return the hash of a code. Case, spaces and dashes make no difference."""
+def code_hash(code: str, *, key: str | None = None) -> str:
+    """Return the hash of a code, by today's secret key unless another is passed. Case, spaces and dashes make no
+    difference."""
     plain = "".join(sign for sign in code.upper() if sign.isalnum())
-    return salted_hmac("oido.sign-in-code", plain, algorithm="sha256").hexdigest()
+    return salted_hmac("oido.sign-in-code", plain, secret=key, algorithm="sha256").hexdigest()
+
+
+def code_hashes(code: str) -> list[str]:
+    """Return what a code may be stored as: it was made by today's secret key, or by one that still counts."""
+    return [code_hash(code), *(code_hash(code, key=key) for key in settings.SECRET_KEY_FALLBACKS)]

@@ -14,7 +14,7 @@ from django.utils.translation import gettext as _
 from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
-from oido.access.models import CODE_KEPT, SignInCode, code_hash, new_code
+from oido.access.models import CODE_KEPT, SignInCode, code_hash, code_hashes, new_code
 from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
@@ -51,7 +51,7 @@ def make_code(helper: User, person: User) -> str:
 def person_of_code(code: str) -> SignInCode | None:
     """Return the person whose code this is, or None unless the code is still valid."""
     codes = SignInCode.everywhere.select_related("person", "school")
-    return codes.filter(code_hash=code_hash(code), used_at=None, ends_at__gt=timezone.now()).first()
+    return codes.filter(code_hash__in=code_hashes(code), used_at=None, ends_at__gt=timezone.now()).first()
 
 
 @transaction.atomic

@@ -1,4 +1,4 @@
-"""The address from which a request really comes, where there are proxies in between."""
+"""Where a request really comes from, and how, where there are proxies in between."""
 
 from collections.abc import Callable, Sequence
 from ipaddress import IPv4Network, IPv6Network, ip_address
@@ -34,15 +34,22 @@ def _is_address(text: str) -> bool:
     return True
 
 
+FORWARDED = ("HTTP_X_FORWARDED_FOR", "HTTP_X_FORWARDED_PROTO", "HTTP_X_FORWARDED_HOST")
+
+
 class ClientAddressMiddleware:
-    """Puts the address into `REMOTE_ADDR`, where everything else reads it."""
+    """Puts the address into `REMOTE_ADDR`, where everything else reads it. What others than trusted proxies say of a
+    request's way is taken away."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponseBase]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponseBase:
-        forwarded_for = request.META.get("HTTP_X_FORWARDED_FOR", "")
-        if forwarded_for and settings.TRUSTED_PROXIES:
-            peer = request.META.get("REMOTE_ADDR") or ""
+        peer = request.META.get("REMOTE_ADDR") or ""
+        if _is_trusted(peer, settings.TRUSTED_PROXIES):
+            forwarded_for = request.META.get("HTTP_X_FORWARDED_FOR", "")
             request.META["REMOTE_ADDR"] = client_address(peer, forwarded_for, settings.TRUSTED_PROXIES)
+        else:
+            for header in FORWARDED:
+                request.META.pop(header, None)
         return self.get_response(request)

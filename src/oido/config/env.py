@@ -1,13 +1,24 @@
-"""The one reader of the environment: typed, and loud when something is wrong."""
+"""The one reader of the environment: typed, and loud when something is wrong. `.env.example` explains each variable."""
 
 import logging
 import os
+from collections.abc import Mapping
 from dataclasses import dataclass
 from ipaddress import IPv4Network, IPv6Network, ip_network
 from pathlib import Path
+from urllib.parse import urlsplit
 
 ROOT = Path(__file__).resolve().parents[3]
 DEFAULT_DB_PORT = 33306
+PRODUCTION, DEVELOPMENT = "production", "development"
+MIN_SECRET_LENGTH = 50
+"""In production: so long is what `./oido install` makes, and what Django's own check asks for."""
+LAUNCHER_NAMES = frozenset({
+    "OIDO_CHROMIUM", "OIDO_DATA", "OIDO_EXAMPLES", "OIDO_LISTEN", "OIDO_PORT", "OIDO_THREADS", "OIDO_WORKERS",
+})  # fmt: skip
+"""Read by `./oido` and the tests, not by the application."""
+
+Network = IPv4Network | IPv6Network
 
 
 class BadEnvironment(RuntimeError):
@@ -16,10 +27,13 @@ class BadEnvironment(RuntimeError):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Environment:
+    is_production: bool
     debug: bool
     secret_key: str
+    old_secret_keys: tuple[str, ...]
     allowed_hosts: tuple[str, ...]
-    trusted_proxies: tuple[IPv4Network | IPv6Network, ...]
+    trusted_proxies: tuple[Network, ...]
+    hsts_days: int
     db_host: str
     db_port: int
     db_name: str
@@ -36,65 +50,126 @@ class Environment:
     mail_password: str
     mail_from: str
     mail_folder: Path
+    status_token: str
+    backup_folder: Path | None
 
 
-def _flag(name: str, *, default: bool) -> bool:
-    value = os.environ.get(name, "").strip().lower()
-    if value in ("", "default"):
-        return default
-    if value in ("1", "yes", "true", "on"):
-        return True
-    if value in ("0", "no", "false", "off"):
-        return False
-    raise BadEnvironment(f"{name} is yes or no, not {value!r}")
+class _Reader:
+    """Reads variables, and knows which ones it was asked for."""
+
+    def __init__(self, values: Mapping[str, str]) -> None:
+        self.values = values
+        self.asked: set[str] = set()
+
+    def text(self, name: str, default: str = "") -> str:
+        self.asked.add(name)
+        return self.values.get(name, "").strip() or default
+
+    def words(self, name: str) -> tuple[str, ...]:
+        return tuple(part.strip() for part in self.text(name).split(",") if part.strip())
+
+    def flag(self, name: str, *, default: bool) -> bool:
+        value = self.text(name).lower()
+        if value in ("", "default"):
+            return default
+        if value in ("1", "yes", "true", "on"):
+            return True
+        if value in ("0", "no", "false", "off"):
+            return False
+        raise BadEnvironment(f"{name} is yes or no, not {value!r}")
+
+    def number(self, name: str, *, default: int) -> int:
+        value = self.text(name)
+        try:
+            return int(value) if value else default
+        except ValueError as problem:
+            raise BadEnvironment(f"{name} is a whole number, not {value!r}") from problem
+
+    def level(self, name: str, *, default: str) -> str:
+        value = self.text(name, default).upper()
+        if value not in logging.getLevelNamesMapping():
+            raise BadEnvironment(f"{name} is DEBUG, INFO, WARNING or ERROR, not {value!r}")
+        return value
+
+    def networks(self, name: str) -> tuple[Network, ...]:
+        try:
+            return tuple(ip_network(part) for part in self.words(name))
+        except ValueError as problem:
+            raise BadEnvironment(f"{name} is a list of addresses or networks: {problem}") from problem
+
+    def folder(self, name: str) -> Path | None:
+        value = self.text(name)
+        return Path(value) if value else None
+
+    def refuse_unknown(self) -> None:
+        """A name that nothing reads is a slip of the pen: the setting that was meant would be missing."""
+        unknown = {name for name in self.values if name.startswith("OIDO_")} - self.asked - LAUNCHER_NAMES
+        if unknown:
+            raise BadEnvironment(f"{min(unknown)} is no setting of Oido; .env.example lists them")
 
 
-def _number(name: str, *, default: int) -> int:
-    value = os.environ.get(name, "")
-    try:
-        return int(value) if value else default
-    except ValueError as problem:
-        raise BadEnvironment(f"{name} is a whole number, not {value!r}") from problem
-
-
-def _level(name: str, *, default: str) -> str:
-    value = os.environ.get(name, default).strip().upper()
-    if value not in logging.getLevelNamesMapping():
-        raise BadEnvironment(f"{name} is DEBUG, INFO, WARNING or ERROR, not {value!r}")
-    return value
-
-
-def _networks(name: str) -> tuple[IPv4Network | IPv6Network, ...]:
-    try:
-        return tuple(ip_network(part.strip()) for part in os.environ.get(name, "").split(",") if part.strip())
-    except ValueError as problem:
-        raise BadEnvironment(f"{name} is a list of addresses or networks: {problem}") from problem
-
-
-def read_environment() -> Environment:
-    debug = _flag("OIDO_DEBUG", default=False)
-    secret = os.environ.get("OIDO_SECRET_KEY", "")
-    if not secret:
-        raise BadEnvironment("OIDO_SECRET_KEY is not set; ./oido sets it by itself")
-    return Environment(
-        debug=debug,
-        secret_key=secret,
-        allowed_hosts=tuple(os.environ.get("OIDO_HOSTS", "127.0.0.1,localhost").split(",")),
-        trusted_proxies=_networks("OIDO_PROXIES"),
-        db_host=os.environ.get("OIDO_DB_HOST", "127.0.0.1"),
-        db_port=_number("OIDO_DB_PORT", default=DEFAULT_DB_PORT),
-        db_name=os.environ.get("OIDO_DB_NAME", "oido"),
-        db_user=os.environ.get("OIDO_DB_USER", "oido"),
-        db_password=os.environ.get("OIDO_DB_PASSWORD", ""),
-        static_root=Path(os.environ.get("OIDO_STATIC_ROOT", ROOT / "build" / "static")),
-        is_demo=_flag("OIDO_DEMO", default=False),
-        log_level=_level("OIDO_LOG", default="INFO"),
-        own_address=os.environ.get("OIDO_ADDRESS", "http://127.0.0.1:8000").rstrip("/"),
-        mail_host=os.environ.get("OIDO_MAIL_HOST", ""),
-        mail_port=_number("OIDO_MAIL_PORT", default=587),
-        mail_tls=_flag("OIDO_MAIL_TLS", default=True),
-        mail_user=os.environ.get("OIDO_MAIL_USER", ""),
-        mail_password=os.environ.get("OIDO_MAIL_PASSWORD", ""),
-        mail_from=os.environ.get("OIDO_MAIL_FROM", "Oido <oido@localhost>"),
-        mail_folder=Path(os.environ.get("OIDO_MAIL_FOLDER", ROOT / ".data" / "mail")),
+def read_environment(values: Mapping[str, str] | None = None) -> Environment:
+    """Return the settings that differ between machines. Raise BadEnvironment, which names the variable."""
+    read = _Reader(os.environ if values is None else values)
+    name = read.text("OIDO_ENV", DEVELOPMENT)
+    if name not in (PRODUCTION, DEVELOPMENT):
+        raise BadEnvironment(f"OIDO_ENV is {PRODUCTION} or {DEVELOPMENT}, not {name!r}")
+    is_production = name == PRODUCTION
+    address = read.text("OIDO_ADDRESS", "" if is_production else "http://127.0.0.1:8000").rstrip("/")
+    hosts = read.words("OIDO_HOSTS")
+    made = Environment(
+        is_production=is_production,
+        debug=read.flag("OIDO_DEBUG", default=False),
+        secret_key=read.text("OIDO_SECRET_KEY"),
+        old_secret_keys=read.words("OIDO_OLD_SECRET_KEYS"),
+        allowed_hosts=hosts or _hosts_of(address, is_production=is_production),
+        trusted_proxies=read.networks("OIDO_PROXIES"),
+        hsts_days=read.number("OIDO_HSTS_DAYS", default=365),
+        db_host=read.text("OIDO_DB_HOST", "127.0.0.1"),
+        db_port=read.number("OIDO_DB_PORT", default=DEFAULT_DB_PORT),
+        db_name=read.text("OIDO_DB_NAME", "oido"),
+        db_user=read.text("OIDO_DB_USER", "oido"),
+        db_password=read.text("OIDO_DB_PASSWORD"),
+        static_root=Path(read.text("OIDO_STATIC_ROOT", str(ROOT / "build" / "static"))),
+        is_demo=read.flag("OIDO_DEMO", default=False),
+        log_level=read.level("OIDO_LOG", default="INFO"),
+        own_address=address,
+        mail_host=read.text("OIDO_MAIL_HOST"),
+        mail_port=read.number("OIDO_MAIL_PORT", default=587),
+        mail_tls=read.flag("OIDO_MAIL_TLS", default=True),
+        mail_user=read.text("OIDO_MAIL_USER"),
+        mail_password=read.text("OIDO_MAIL_PASSWORD"),
+        mail_from=read.text("OIDO_MAIL_FROM", "Oido <oido@localhost>"),
+        mail_folder=Path(read.text("OIDO_MAIL_FOLDER", str(ROOT / ".data" / "mail"))),
+        status_token=read.text("OIDO_STATUS_TOKEN"),
+        backup_folder=read.folder("OIDO_BACKUPS"),
     )
+    read.refuse_unknown()
+    _refuse_unsafe(made)
+    return made
+
+
+def _hosts_of(address: str, *, is_production: bool) -> tuple[str, ...]:
+    host = urlsplit(address).hostname
+    return (host,) if is_production and host else ("127.0.0.1", "localhost")
+
+
+def _refuse_unsafe(made: Environment) -> None:
+    if not made.secret_key:
+        raise BadEnvironment("OIDO_SECRET_KEY is not set; ./oido sets it by itself")
+    if not made.is_production:
+        return
+    parts = urlsplit(made.own_address)
+    if parts.scheme != "https" or not parts.hostname or parts.path or parts.query:
+        raise BadEnvironment(
+            f"OIDO_ADDRESS is what people type, such as https://oido.example.org, not {made.own_address!r}"
+        )
+    if len(made.secret_key) < MIN_SECRET_LENGTH:
+        raise BadEnvironment(
+            f"OIDO_SECRET_KEY has fewer than {MIN_SECRET_LENGTH} characters; leave it out, and ./oido install makes one"
+        )
+    for name, is_on in (("OIDO_DEBUG", made.debug), ("OIDO_DEMO", made.is_demo)):
+        if is_on:
+            raise BadEnvironment(f"{name} is yes: not in production")
+    if made.hsts_days < 1:
+        raise BadEnvironment("OIDO_HSTS_DAYS is at least 1 in production")

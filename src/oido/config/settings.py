@@ -11,6 +11,7 @@ ENV = read_environment()
 
 DEBUG = ENV.debug
 SECRET_KEY = ENV.secret_key
+SECRET_KEY_FALLBACKS = list(ENV.old_secret_keys)
 ALLOWED_HOSTS = list(ENV.allowed_hosts)
 IS_DEMO = ENV.is_demo
 DEMO_ACCOUNTS = {"accounts": ACCOUNTS, "demo_password": PASSWORD}
@@ -41,6 +42,7 @@ INSTALLED_APPS = [
     "oido.classes",
     "oido.opening",
     "oido.home",
+    "oido.operations",
     "oido.demo",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -59,9 +61,13 @@ INSTALLED_APPS = [
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
 TRUSTED_PROXIES = ENV.trusted_proxies
-"""Their X-Forwarded-For is believed, and nobody else's."""
+"""What they say of who asks, and how, is believed, and what nobody else says."""
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+"""Only of trusted proxies: of others it is taken away before it is read."""
 
 MIDDLEWARE = [
+    # Before everything that could fail or redirect: whoever looks after the machine asks these two.
+    "oido.operations.health.HealthMiddleware",
     "oido.common.client_address.ClientAddressMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -144,6 +150,9 @@ EMAIL_HOST, EMAIL_PORT, EMAIL_USE_TLS = ENV.mail_host, ENV.mail_port, ENV.mail_t
 EMAIL_HOST_USER, EMAIL_HOST_PASSWORD = ENV.mail_user, ENV.mail_password
 EMAIL_TIMEOUT = 20
 DEFAULT_FROM_EMAIL = ENV.mail_from
+STATUS_TOKEN = ENV.status_token
+"""Who brings it is told figures of this installation."""
+BACKUP_FOLDER = ENV.backup_folder
 MAIL_GOES_TO_FILES = not ENV.mail_host
 EMAIL_BACKEND = f"django.core.mail.backends.{'filebased' if MAIL_GOES_TO_FILES else 'smtp'}.EmailBackend"
 EMAIL_FILE_PATH = ENV.mail_folder
@@ -176,6 +185,13 @@ WHITENOISE_KEEP_ONLY_HASHED_FILES = False
 # The sound bank is compressed sound: to compress it once more took most of the time and saved nothing.
 WHITENOISE_SKIP_COMPRESS_EXTENSIONS = ("png", "svgz", "gz", "br", "woff", "woff2", "sf3")
 
+SECURE_SSL_REDIRECT = ENV.is_production
+SECURE_HSTS_SECONDS = ENV.hsts_days * 24 * 3600 if ENV.is_production else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = True
+SILENCED_SYSTEM_CHECKS = ["security.W021"]
+"""That browsers know of HTTPS beforehand is decided for a whole domain, by its owner, and not by one application in it."""
+CSRF_TRUSTED_ORIGINS = [ENV.own_address]
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = ENV.is_production
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

@@ -10,7 +10,7 @@ from django.utils import timezone
 from django.utils.crypto import get_random_string
 from django.utils.translation import gettext as _
 
-from oido.access.models import GROUP, LETTERS, code_hash
+from oido.access.models import GROUP, LETTERS, code_hash, code_hashes
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.people.authority import may_add
@@ -165,7 +165,7 @@ def invitation_of(token: str) -> Invitation | None:
     """Return the invitation with this code while it is valid, or None."""
     row = (
         Invitation.everywhere.select_related("school", "school_class")
-        .filter(token_hash=code_hash(token))
+        .filter(token_hash__in=code_hashes(token))
         .first()
     )
     return row if row is not None and row.is_open else None

@@ -1,0 +1,1 @@
+"""Oido as an IT office runs it."""

@@ -1,0 +1,145 @@
+"""Alive and ready, signs of life, and one scheduler at a time."""
+
+import json
+from datetime import timedelta
+from unittest.mock import patch
+
+from django.db import OperationalError, connection
+from django.test import TestCase, TransactionTestCase, override_settings
+from django.utils import timezone
+
+from oido.jobs.models import Job
+from oido.operations import state
+from oido.operations.helpers import beat, count_alive, forget_ended, leave
+from oido.operations.looping import Schedule
+from oido.operations.models import Helper
+from tests.oido import factories
+
+TOKEN = "word-of-the-house"
+
+
+@override_settings(ALLOWED_HOSTS=["oido.example.org"], SECURE_SSL_REDIRECT=True, STATUS_TOKEN=TOKEN)
+class ReadyTest(TestCase):
+    def ready(self, **headers: str) -> tuple[int, dict]:
+        answer = self.client.get("/ready/", headers=headers)
+        self.assertEqual(answer["Cache-Control"], "no-store")
+        return answer.status_code, json.loads(answer.content)
+
+    def test_alive_asks_nothing(self) -> None:
+        with self.assertNumQueries(0):
+            answer = self.client.get("/health/")
+        self.assertEqual((answer.status_code, answer.content), (200, b"alive\n"))
+
+    def test_without_helpers_it_serves_and_says_that_something_is_wrong(self) -> None:
+        status, now = self.ready()
+        self.assertEqual((status, now["state"]), (200, "in trouble"), now)
+        self.assertEqual(
+            (now["well"]["database"], now["well"]["workers"], "words" in now), (True, False, False)
+        )
+        for kind in Helper.Kind.values:
+            beat(kind)
+        _, now = self.ready()
+        self.assertEqual((now["well"]["workers"], now["well"]["schedulers"]), (True, True))
+
+    def test_figures_are_for_who_brings_the_token(self) -> None:
+        self.assertNotIn("words", self.ready(Authorization="Bearer another")[1])
+        now = self.ready(Authorization=f"Bearer {TOKEN}")[1]
+        self.assertEqual(now["words"]["database"], "answers")
+        self.assertIn("OIDO_MAIL_HOST", now["words"]["mail"])
+        with override_settings(STATUS_TOKEN=""):
+            self.assertNotIn("words", self.ready(Authorization="Bearer ")[1])
+
+    def test_without_a_database_it_is_not_ready_and_says_so_without_a_trace(self) -> None:
+        with patch.object(state, "connection") as away, self.assertNoLogs("django.request"):
+            away.cursor.side_effect = OperationalError(2002, "away")
+            status, now = self.ready()
+        self.assertEqual((status, now["state"], now["well"]["database"]), (503, "not ready", False))
+
+    def test_what_waits_too_long_and_a_full_disk_are_seen(self) -> None:
+        job = Job.everywhere.create(kind="take-exports", owner=factories.teacher())
+        Job.everywhere.filter(pk=job.pk).update(made_at=timezone.now() - timedelta(minutes=11))
+        self.assertFalse(self.ready()[1]["well"]["queue"])
+        for free, expected in ((50_000_000, 503), (1_000_000_000, 200)):
+            with patch.object(state.shutil, "disk_usage") as usage:
+                usage.return_value.free = free
+                status, now = self.ready()
+            self.assertEqual((status, now["well"]["disk"]), (expected, False))
+
+    def test_tables_that_are_behind_the_code_are_not_ready(self) -> None:
+        with (
+            patch.object(state, "_has_all_migrations", False),
+            patch.object(state, "MigrationExecutor") as executor,
+        ):
+            executor.return_value.migration_plan.return_value = [("one", False)]
+            status, now = self.ready()
+        self.assertEqual((status, now["well"]["migrations"]), (503, False))
+
+
+class HelpersTest(TestCase):
+    def test_the_silent_do_not_count_and_are_forgotten(self) -> None:
+        beat(Helper.Kind.WORKER)
+        beat(Helper.Kind.WORKER)
+        self.assertEqual((Helper.objects.count(), count_alive(Helper.Kind.WORKER)), (1, 1))
+        Helper.objects.update(beat_at=timezone.now() - timedelta(minutes=2))
+        self.assertEqual(count_alive(Helper.Kind.WORKER), 0)
+        forget_ended()
+        self.assertEqual(Helper.objects.count(), 1)
+        Helper.objects.update(beat_at=timezone.now() - timedelta(days=2))
+        forget_ended()
+        self.assertEqual(Helper.objects.count(), 0)
+        beat(Helper.Kind.WORKER)
+        leave(Helper.Kind.WORKER)
+        self.assertEqual(Helper.objects.count(), 0)
+
+
+class ScheduleTest(TransactionTestCase):
+    """Each thread has a connection of its own, as each machine has."""
+
+    def test_of_two_one_leads_and_the_other_takes_over_when_it_is_gone(self) -> None:
+        first, second = Schedule(), Schedule()
+        first.turn()
+        self.assertTrue(first.is_leading)
+
+        def other() -> None:
+            try:
+                second.turn()
+                led.append(second.is_leading)
+            finally:
+                connection.close()
+
+        led: list[bool] = []
+        for _ in range(2):
+            thread = factories.thread(target=other)
+            thread.start()
+            thread.join()
+            # The lock goes with the connection, however it ends.
+            connection.close()
+        self.assertEqual(led, [False, True])
+
+    def test_a_leader_whose_connection_broke_stands_back_if_another_leads(self) -> None:
+        first, second = Schedule(), Schedule()
+        first.turn()
+        connection.close()
+        gate: list[bool] = []
+
+        def other() -> None:
+            try:
+                second.turn()
+                # While it leads, the first one looks again, on a new connection.
+                thread = factories.thread(target=again)
+                thread.start()
+                thread.join()
+            finally:
+                connection.close()
+
+        def again() -> None:
+            try:
+                first.turn()
+                gate.append(first.is_leading)
+            finally:
+                connection.close()
+
+        thread = factories.thread(target=other)
+        thread.start()
+        thread.join()
+        self.assertEqual((second.is_leading, gate), (True, [False]))
