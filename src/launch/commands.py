@@ -3,7 +3,7 @@
 import sys
 from collections.abc import Callable, Sequence
 
-from launch import deploying
+from launch import backing_up, deploying
 from launch.deploy_check import deploy_check
 from launch.say import GiveUp, complain, say
 from launch.starting import start
@@ -37,6 +37,9 @@ For a school (docs/guide/operating.md); settings from the environment and from .
   serve         serve pages; work: do what waits in the background; schedule: begin what falls due
   manage        one of Django’s own commands with these settings
   rotate-key    a new secret key; what the old one signed still counts
+  backup        `backup FOLDER [--key FILE] [--keep 14]`: everything, in one file, while people work
+  restore       `restore FILE [--identity FILE]`: into an empty database, counted and compared
+  doctor        what is wrong with this installation, and what to do
   deploy-check  look at a running Oido from outside: `deploy-check https://oido.example.org`
 """
 
@@ -60,6 +63,9 @@ def main(arguments: Sequence[str]) -> int:
         "manage": deploying.run_manage,
         "rotate-key": deploying.rotate_key,
         "deploy-check": deploy_check,
+        "doctor": deploying.doctor,
+        "backup": backing_up.backup,
+        "restore": backing_up.restore,
     }
     if command in ("", "help", "-h", "--help"):
         say(HELP)

@@ -92,7 +92,7 @@ def deploy_check(arguments: Sequence[str]) -> int:
     trust = ssl.create_default_context(cafile=authority)
     seen = list(look(Visitor(address=addresses[0], token=token, trust=trust)))
     for one in seen:
-        say(f"{'well   ' if one.is_well else 'NOT WELL'} {one.name}: {one.words}")
+        say(f"{'well' if one.is_well else 'NOT WELL':8} {one.name}: {one.words}")
     ill = sum(not one.is_well for one in seen)
     if ill:
         complain(f"{ill} of {len(seen)} things are not well")
@@ -103,6 +103,9 @@ def look(visitor: Visitor) -> Iterator[Seen]:
     """Look at one thing after the other. Where Oido does not answer at all, nothing else is looked at."""
     try:
         page = visitor.ask("/sign-in/")
+        if page.status == http.client.FOUND:
+            # Where there is no school yet, it leads to where one is set up.
+            page = visitor.ask(urlsplit(page.headers.get("Location", "/")).path)
     except ssl.SSLCertVerificationError as problem:
         yield Seen(
             name="certificate", is_well=False, words=f"{problem.verify_message}; browsers refuse it, too"
@@ -116,6 +119,8 @@ def look(visitor: Visitor) -> Iterator[Seen]:
         is_well=page.status == http.client.OK,
         words=f"the page to sign in answers {page.status}",
     )
+    if page.status >= http.client.INTERNAL_SERVER_ERROR:
+        return
     for name, check in CHECKS.items():
         try:
             yield from check(visitor, page)
@@ -207,15 +212,15 @@ def _static(visitor: Visitor, page: Answer) -> Iterator[Seen]:
 def _state(visitor: Visitor, page: Answer) -> Iterator[Seen]:
     asked_at = time.time()
     answer = visitor.ask("/ready/", Authorization=f"Bearer {visitor.token}")
-    told = json.loads(answer.body)
-    figures = told.get("words", {})
-    for name, is_well in told["well"].items():
+    state = json.loads(answer.body)
+    figures = state.get("words", {})
+    for name, is_well in state["well"].items():
         yield Seen(name=name, is_well=is_well, words=figures.get(name, "well" if is_well else "not well"))
-    if "time" not in told:
+    if "time" not in state:
         words = "mail and clock are only told to who has OIDO_STATUS_TOKEN, the same here and there"
         yield Seen(name="token", is_well=False, words=words)
         return
-    off = abs(datetime.fromisoformat(told["time"]).timestamp() - (asked_at + time.time()) / 2)
+    off = abs(datetime.fromisoformat(state["time"]).timestamp() - (asked_at + time.time()) / 2)
     words = f"{off:.1f} s off this machine’s" + (
         "" if off <= MAX_CLOCK_S else "; let both follow a time server"
     )

@@ -43,7 +43,8 @@ def read_settings(file: Path = SETTINGS) -> dict[str, str]:
     return values
 
 
-def _environment() -> dict[str, str]:
+def installed_environment() -> dict[str, str]:
+    """Return the environment of this installation: what is set, and after it what `.env` says. Raises GiveUp."""
     for name, value in read_settings().items():
         os.environ.setdefault(name, value)
     return own_environment()
@@ -59,7 +60,7 @@ def _become(words: Sequence[str], env: dict[str, str]) -> int:
 
 def serve(arguments: Sequence[str]) -> int:
     """Serve pages, on the address and port that are set."""
-    env = _environment()
+    env = installed_environment()
     where = f"{os.environ.get('OIDO_LISTEN') or '127.0.0.1'}:{number_from_environment('OIDO_PORT', 8000)}"
     return _become(
         [
@@ -76,17 +77,22 @@ def serve(arguments: Sequence[str]) -> int:
 
 def work(arguments: Sequence[str]) -> int:
     """Do what waits in the background."""
-    return _become(["src/manage.py", "work"], _environment())
+    return _become(["src/manage.py", "work"], installed_environment())
 
 
 def schedule(arguments: Sequence[str]) -> int:
     """Begin what falls due."""
-    return _become(["src/manage.py", "schedule"], _environment())
+    return _become(["src/manage.py", "schedule"], installed_environment())
 
 
 def run_manage(arguments: Sequence[str]) -> int:
     """One of Django's commands, with the settings of this installation."""
-    return _become(["src/manage.py", *arguments], _environment())
+    return _become(["src/manage.py", *arguments], installed_environment())
+
+
+def doctor(arguments: Sequence[str]) -> int:
+    """Say what is wrong with this installation, and what to do."""
+    return run_manage(["doctor"])
 
 
 def migrate(arguments: Sequence[str]) -> int:
@@ -95,7 +101,7 @@ def migrate(arguments: Sequence[str]) -> int:
 
 def install_all(arguments: Sequence[str]) -> int:
     """Install everything that serving takes, make the secret key if there is none, gather static files."""
-    env = _environment()
+    env = installed_environment()
     install.debian_packages(install.SERVE_PACKAGES)
     install.virtualenv(with_dev=False)
     install.node_libraries()
@@ -109,7 +115,7 @@ def install_all(arguments: Sequence[str]) -> int:
 def rotate_key(arguments: Sequence[str]) -> int:
     """Put a new secret key before the old ones: sessions, links in letters and codes on slips that these made still count,
     until the key has been rotated some times more."""
-    _environment()
+    installed_environment()
     if os.environ.get("OIDO_SECRET_KEY"):
         raise GiveUp(
             "the secret key is set by OIDO_SECRET_KEY: set a new one there, and put the old one first in OIDO_OLD_SECRET_KEYS"

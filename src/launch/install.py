@@ -18,6 +18,7 @@ MIN_NODE = 20
 SERVE_PACKAGES = {
     "mariadb-server-core": "/usr/sbin/mariadbd",
     "mariadb-client": "/usr/bin/mariadb-dump",
+    "age": "/usr/bin/age",
     "libmariadb-dev": "/usr/bin/mariadb_config",
     "pkg-config": "/usr/bin/pkg-config",
     "gcc": "/usr/bin/gcc",

@@ -1,9 +1,12 @@
 """Alive and ready, signs of life, and one scheduler at a time."""
 
+import io
 import json
 from datetime import timedelta
+from pathlib import Path
 from unittest.mock import patch
 
+from django.core.management import CommandError, call_command
 from django.db import OperationalError, connection
 from django.test import TestCase, TransactionTestCase, override_settings
 from django.utils import timezone
@@ -13,6 +16,8 @@ from oido.operations import state
 from oido.operations.helpers import beat, count_alive, forget_ended, leave
 from oido.operations.looping import Schedule
 from oido.operations.models import Helper
+from oido.post.models import Email
+from oido.takes.models import Take
 from tests.oido import factories
 
 TOKEN = "word-of-the-house"
@@ -73,6 +78,39 @@ class ReadyTest(TestCase):
             executor.return_value.migration_plan.return_value = [("one", False)]
             status, now = self.ready()
         self.assertEqual((status, now["well"]["migrations"]), (503, False))
+
+
+class DoctorTest(TestCase):
+    def said(self) -> dict[str, str]:
+        out = io.StringIO()
+        with self.assertRaisesMessage(CommandError, "not well"):
+            call_command("doctor", stdout=out)
+        return {line[9:].partition(":")[0]: line for line in out.getvalue().splitlines()}
+
+    def test_each_thing_that_is_wrong_is_named_with_what_to_do(self) -> None:
+        said = self.said()
+        for name in ("database", "clock", "takes", "jobs", "letters", "assets"):
+            self.assertEqual(said[name][:8], "well    ", said[name])
+        teacher, student = factories.teacher(), factories.student()
+        given = factories.assignment(
+            factories.exercise(teacher), factories.school_class(teachers=[teacher], students=[student])
+        )
+        long_ago = timezone.now() - timedelta(hours=1)
+        Take.objects.filter(pk=factories.take(student, given).pk).update(measure_after=long_ago)
+        Job.everywhere.create(kind="tidy", state=Job.State.FAILED, ended_at=long_ago)
+        Email.everywhere.create(school=teacher.school, to="a@example.org", state=Email.State.FAILED)
+        with patch.object(state, "MAX_CLOCK_S", -1.0), override_settings(TYPEFACES=Path("/nowhere/fonts")):
+            said = self.said()
+        for name, words in (
+            ("clock", "time server"), ("takes", "1 wait"), ("jobs", "1 × tidy"), ("letters", "Outbox"), ("assets", "./oido install"),
+        ):  # fmt: skip
+            self.assertIn("NOT WELL", said[name])
+            self.assertIn(words, said[name])
+
+    def test_without_a_database_that_is_all_it_says(self) -> None:
+        with patch.object(state, "connection") as away:
+            away.cursor.side_effect = OperationalError(2002, "away")
+            self.assertEqual(set(self.said()), {"database", "disk", "mail"})
 
 
 class HelpersTest(TestCase):

@@ -54,7 +54,7 @@ class Environment:
     backup_folder: Path | None
 
 
-class _Reader:
+class _Variables:
     """Reads variables, and knows which ones it was asked for."""
 
     def __init__(self, values: Mapping[str, str]) -> None:
@@ -110,7 +110,7 @@ class _Reader:
 
 def read_environment(values: Mapping[str, str] | None = None) -> Environment:
     """Return the settings that differ between machines. Raise BadEnvironment, which names the variable."""
-    read = _Reader(os.environ if values is None else values)
+    read = _Variables(os.environ if values is None else values)
     name = read.text("OIDO_ENV", DEVELOPMENT)
     if name not in (PRODUCTION, DEVELOPMENT):
         raise BadEnvironment(f"OIDO_ENV is {PRODUCTION} or {DEVELOPMENT}, not {name!r}")

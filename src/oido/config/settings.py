@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "oido.rubrics",
     "oido.assignments",
     "oido.takes",
+    "oido.operations",
     "oido.roster",
     "oido.marking",
     "oido.feedback",
@@ -42,7 +43,6 @@ INSTALLED_APPS = [
     "oido.classes",
     "oido.opening",
     "oido.home",
-    "oido.operations",
     "oido.demo",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -176,6 +176,7 @@ USE_THOUSAND_SEPARATOR = False
 STATIC_URL = "/static/"
 STATIC_ROOT = ENV.static_root
 STATICFILES_DIRS = [ROOT / "build" / "assets"]
+TYPEFACES = ROOT / "build" / "assets" / "fonts"
 SOUND_BANK = ROOT / "build" / "assets" / "sound" / "bank.sf3"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
@@ -224,5 +225,10 @@ LOGGING = {
     "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
     "root": {"handlers": ["stderr"], "level": "WARNING"},
     # Who was locked out stands in the trail; names of those who mistyped stand nowhere.
-    "loggers": {"oido": {"level": ENV.log_level}, "axes": {"level": "ERROR"}},
+    "loggers": {
+        "oido": {"level": ENV.log_level},
+        "axes": {"level": "ERROR"},
+        # A name that is not ours is refused, a hundred times a day.
+        "django.security.DisallowedHost": {"level": "CRITICAL"},
+    },
 }

@@ -3,9 +3,10 @@
 import shutil
 import socket
 import tempfile
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import UTC, timedelta
 from pathlib import Path
 
 from django.conf import settings
@@ -16,12 +17,15 @@ from django.utils import timezone
 from oido.jobs.models import Job
 from oido.operations.helpers import count_alive
 from oido.operations.models import Helper
+from oido.post.models import Email
+from oido.takes.models import Take
 
 MAX_QUEUE_AGE = timedelta(minutes=10)
 MIN_FREE_BYTES, LOW_FREE_BYTES = 100_000_000, 2_000_000_000
 MAX_BACKUP_AGE = timedelta(hours=26)
 """A daily one that takes its time."""
 MAIL_S = 5.0
+MAX_CLOCK_S = 2.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,10 +43,10 @@ def conditions(*, with_mail: bool = False) -> list[Condition]:
     """Return how everything is. Where the database is away, nothing that asks it is looked at. `with_mail` knocks at the
     mail server, which takes seconds if it is away."""
     database = _database()
-    found = [database, _disk()]
+    seen = [database, _disk()]
     if database.is_well:
-        found += [_looked("migrations", _migrations), _looked("queue", _queue), *_helpers(), _backup()]
-    return [*found, _mail()] if with_mail else found
+        seen += [_looked("migrations", _migrations), _looked("queue", _queue), *_helpers(), _backup()]
+    return [*seen, _mail()] if with_mail else seen
 
 
 def _looked(name: str, look: Callable[[], Condition]) -> Condition:
@@ -147,3 +151,66 @@ def _mail() -> Condition:
             words=f"{where[0]}:{where[1]} does not answer: {problem}",
         )
     return Condition(name="mail", is_well=True, is_vital=False, words=f"{where[0]}:{where[1]} answers")
+
+
+def deeper_conditions() -> list[Condition]:
+    """Return what `./oido doctor` looks at besides: what piles up, and what is shipped. Needs the database."""
+    return [
+        _looked("clock", _clock),
+        _looked("takes", _unmeasured),
+        _looked("jobs", _failed_jobs),
+        _looked("letters", _unsent),
+        _shipped(),
+    ]
+
+
+def _clock() -> Condition:
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT UTC_TIMESTAMP(6)")
+        theirs = cursor.fetchone()[0].replace(tzinfo=UTC)
+    off = abs((timezone.now() - theirs).total_seconds())
+    words = f"{off:.1f} s between this machine and the database's"
+    is_well = off <= MAX_CLOCK_S
+    return Condition(
+        name="clock",
+        is_well=is_well,
+        is_vital=False,
+        words=words if is_well else f"{words}; let both follow a time server",
+    )
+
+
+def _unmeasured() -> Condition:
+    since = timezone.now() - MAX_QUEUE_AGE
+    count = Take.objects.filter(measure_after__lt=since).count()
+    words = (
+        f"{count} wait to be measured; are workers and the scheduler running?"
+        if count
+        else "all are measured"
+    )
+    return Condition(name="takes", is_well=not count, is_vital=False, words=words)
+
+
+def _failed_jobs() -> Condition:
+    since = timezone.now() - timedelta(days=1)
+    failed = Job.everywhere.filter(state=Job.State.FAILED, ended_at__gte=since)
+    kinds = Counter(failed.values_list("kind", flat=True))
+    words = ", ".join(f"{count} × {kind}" for kind, count in sorted(kinds.items()))
+    return Condition(
+        name="jobs", is_well=not kinds, is_vital=False,
+        words=f"failed within a day: {words}; the log of the worker says why" if kinds else "none failed within a day",
+    )  # fmt: skip
+
+
+def _unsent() -> Condition:
+    count = Email.everywhere.filter(state=Email.State.FAILED).count()
+    words = f"{count} could not be sent; the head's Outbox has them" if count else "all are sent"
+    return Condition(name="letters", is_well=not count, is_vital=False, words=words)
+
+
+def _shipped() -> Condition:
+    """Sounds and typefaces, without which pages and papers are poorer."""
+    missing = [file.name for file in (settings.SOUND_BANK, settings.TYPEFACES) if not file.exists()]
+    words = (
+        f"missing: {', '.join(missing)}; run ./oido install" if missing else "sounds and typefaces are there"
+    )
+    return Condition(name="assets", is_well=not missing, is_vital=False, words=words)
