@@ -22,11 +22,10 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import IO
 
-from launch.database import Database
 from launch.deploying import SETTINGS, installed_environment
 from launch.places import DATA, ROOT
 from launch.say import GiveUp, say
-from launch.starting import DEFAULT_DB_PORT, number_from_environment
+from launch.starting import DEFAULT_DB_PORT
 
 FORMAT = "oido.backup/1"
 MANIFEST, DUMP, ENV_FILE, KEY_FILE = "manifest.json", "database.sql.gz", "settings.env", "secret-key"
@@ -58,12 +57,10 @@ class Access:
 
 
 def access_from(env: dict[str, str]) -> Access:
-    """Return how the database is reached that is set, or else the one that `./oido start` brings."""
-    password = env.get("OIDO_DB_PASSWORD", "")
-    port = number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT)
+    """Return how the database of an installation is reached."""
     return Access(
-        host=env.get("OIDO_DB_HOST") or "127.0.0.1", port=port, name=env.get("OIDO_DB_NAME") or "oido",
-        user=env.get("OIDO_DB_USER") or "oido", password=password or Database(folder=DATA, port=port).password,
+        host=env.get("OIDO_DB_HOST") or "127.0.0.1", port=int(env.get("OIDO_DB_PORT") or DEFAULT_DB_PORT),
+        name=env.get("OIDO_DB_NAME") or "oido", user=env.get("OIDO_DB_USER") or "oido", password=env.get("OIDO_DB_PASSWORD", ""),
     )  # fmt: skip
 
 

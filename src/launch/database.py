@@ -73,8 +73,17 @@ class Database:
         return Path("/tmp") / f"oido-{os.getuid()}-{self.port}.sock"
 
     @property
+    def _password_file(self) -> Path:
+        return self.folder / "database-password"
+
+    @property
+    def has_password(self) -> bool:
+        """Has it been started before?"""
+        return self._password_file.exists()
+
+    @property
     def password(self) -> str:
-        file = self.folder / "database-password"
+        file = self._password_file
         if not file.exists():
             self.folder.mkdir(parents=True, exist_ok=True)
             file.touch(mode=0o600)

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from launch import install
-from launch.places import PYTHON, ROOT
+from launch.database import Database
+from launch.places import DATA, PYTHON, ROOT
 from launch.processes import (
     COLLECT_STATIC,
     THREADS,
@@ -17,7 +18,7 @@ from launch.processes import (
     write_secret_keys,
 )
 from launch.say import GiveUp, say, step
-from launch.starting import number_from_environment
+from launch.starting import DEFAULT_DB_PORT, number_from_environment
 
 SETTINGS = ROOT / ".env"
 """Settings of this installation; what the process's environment says goes before them."""
@@ -47,7 +48,12 @@ def installed_environment() -> dict[str, str]:
     """Return the environment of this installation: what is set, and after it what `.env` says. Raises GiveUp."""
     for name, value in read_settings().items():
         os.environ.setdefault(name, value)
-    return own_environment()
+    env = own_environment()
+    own = Database(folder=DATA, port=number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
+    if not env.get("OIDO_DB_PASSWORD") and not env.get("OIDO_DB_HOST") and own.has_password:
+        # What `./oido start` brings.
+        env |= own.environment()
+    return env
 
 
 def _become(words: Sequence[str], env: dict[str, str]) -> int:

@@ -16,6 +16,7 @@ from oido.operations import state
 from oido.operations.helpers import beat, count_alive, forget_ended, leave
 from oido.operations.looping import Schedule
 from oido.operations.models import Helper
+from oido.people.scope import Scope, within
 from oido.post.models import Email
 from oido.takes.models import Take
 from tests.oido import factories
@@ -83,7 +84,8 @@ class ReadyTest(TestCase):
 class DoctorTest(TestCase):
     def said(self) -> dict[str, str]:
         out = io.StringIO()
-        with self.assertRaisesMessage(CommandError, "not well"):
+        # As a command is: in no school.
+        with within(Scope.UNNAMED), self.assertRaisesMessage(CommandError, "not well"):
             call_command("doctor", stdout=out)
         return {line[9:].partition(":")[0]: line for line in out.getvalue().splitlines()}
 

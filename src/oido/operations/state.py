@@ -181,7 +181,7 @@ def _clock() -> Condition:
 
 def _unmeasured() -> Condition:
     since = timezone.now() - MAX_QUEUE_AGE
-    count = Take.objects.filter(measure_after__lt=since).count()
+    count = Take.everywhere.filter(measure_after__lt=since).count()
     words = (
         f"{count} wait to be measured; are workers and the scheduler running?"
         if count
