@@ -10,8 +10,10 @@ from launch.database import Database
 from launch.places import DATA, PYTHON, ROOT
 from launch.processes import (
     COLLECT_STATIC,
+    GUNICORN_CONFIG,
     THREADS,
     WORKERS,
+    counted,
     manage,
     own_environment,
     secret_keys,
@@ -70,14 +72,14 @@ def serve(arguments: Sequence[str]) -> int:
     where = f"{os.environ.get('OIDO_LISTEN') or '127.0.0.1'}:{number_from_environment('OIDO_PORT', 8000)}"
     return _become(
         [
-            "-m", "gunicorn", "oido.config.wsgi", f"--bind={where}",
+            "-m", "gunicorn", GUNICORN_CONFIG, "oido.config.wsgi", f"--bind={where}",
             f"--workers={number_from_environment('OIDO_WORKERS', WORKERS)}",
             f"--threads={number_from_environment('OIDO_THREADS', THREADS)}",
             # Whom proxies speak for is decided in the application, by OIDO_PROXIES alone.
             "--forwarded-allow-ips=", f"--timeout={REQUEST_S}", f"--graceful-timeout={GRACE_S}",
             "--log-level=warning", "--preload",
         ],
-        env,
+        counted(env),
     )  # fmt: skip
 
 

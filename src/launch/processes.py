@@ -4,6 +4,7 @@ import os
 import secrets
 import socket
 import subprocess
+import tempfile
 import urllib.error
 import urllib.request
 from collections.abc import Sequence
@@ -15,6 +16,7 @@ from launch.say import GiveUp, patiently
 
 ANSWER_SECONDS = 30
 WORKERS, THREADS = 2, 4
+GUNICORN_CONFIG = "--config=python:oido.config.gunicorn"
 COLLECT_STATIC = ["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"]
 """Without extensions of htmx that nothing here uses."""
 
@@ -84,14 +86,19 @@ def _beside(command: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
     )
 
 
+def counted(env: dict[str, str]) -> dict[str, str]:
+    """Return an environment in which the processes of a server add up what they count, from nothing."""
+    return {**env, "PROMETHEUS_MULTIPROC_DIR": tempfile.mkdtemp(prefix="oido-counts-")}
+
+
 def serve(listener: socket.socket, env: dict[str, str]) -> subprocess.Popen[bytes]:
     """Start the server on a socket that is open already."""
     return subprocess.Popen(
         [
-            str(PYTHON), "-m", "gunicorn", "oido.config.wsgi", f"--bind=fd://{listener.fileno()}",
+            str(PYTHON), "-m", "gunicorn", GUNICORN_CONFIG, "oido.config.wsgi", f"--bind=fd://{listener.fileno()}",
             f"--workers={WORKERS}", f"--threads={THREADS}", "--forwarded-allow-ips=", "--log-level=warning", "--preload",
         ],
-        env=env, cwd=ROOT, start_new_session=True, pass_fds=(listener.fileno(),),
+        env=counted(env), cwd=ROOT, start_new_session=True, pass_fds=(listener.fileno(),),
     )  # fmt: skip
 
 

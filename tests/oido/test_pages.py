@@ -186,7 +186,7 @@ class RefusalsTest(TestCase):
     def test_a_database_that_is_away_is_said_with_when_to_ask_again(self) -> None:
         away = OperationalError(2002, "Can't connect")
         with mock.patch("oido.home.views.counted", side_effect=away), self.assertLogs("django.request"):
-            answer = self.refused("/", level="ERROR")
+            answer = self.refused("/", level="WARNING")
         self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "5"))
         self.assertContains(answer, "starting again", status_code=503)
 

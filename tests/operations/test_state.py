@@ -55,6 +55,27 @@ class ReadyTest(TestCase):
         with override_settings(STATUS_TOKEN=""):
             self.assertNotIn("words", self.ready(Authorization="Bearer ")[1])
 
+    def test_figures_for_monitoring_are_for_who_brings_the_token(self) -> None:
+        bearer = {"Authorization": f"Bearer {TOKEN}"}
+        self.assertEqual(
+            self.client.get("/metrics/", secure=True, headers={"Host": "oido.example.org"}).status_code, 404
+        )
+        teacher, student = factories.teacher(), factories.student()
+        given = factories.assignment(
+            factories.exercise(teacher), factories.school_class(teachers=[teacher], students=[student])
+        )
+        factories.take(student, given)
+        Job.everywhere.create(kind="tidy", state=Job.State.FAILED)
+        beat(Helper.Kind.WORKER)
+        self.client.get("/sign-in/", secure=True, headers={"Host": "oido.example.org"})
+        with within(Scope.UNNAMED):
+            said = self.client.get("/metrics/", headers=bearer).content.decode()
+        for line in (
+            "oido_takes 1.0", 'oido_jobs{kind="tidy",state="failed"} 1.0', 'oido_helpers{kind="worker"} 1.0',
+            'oido_helpers{kind="scheduler"} 0.0', 'django_http_requests_latency_seconds_by_view_method_count{method="GET",view="sign-in"}',
+        ):  # fmt: skip
+            self.assertIn(line, said)
+
     def test_without_a_database_it_is_not_ready_and_says_so_without_a_trace(self) -> None:
         with patch.object(state, "connection") as away, self.assertNoLogs("django.request"):
             away.cursor.side_effect = OperationalError(2002, "away")

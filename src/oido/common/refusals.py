@@ -1,7 +1,6 @@
 """Pages for requests that are refused or fail: what happened, what to do next, and a reference that is also in the log."""
 
 import logging
-import secrets
 import sys
 from typing import Any
 
@@ -11,8 +10,9 @@ from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
 
+from oido.common.request_log import reference_of, route_of
+
 logger = logging.getLogger(__name__)
-REFERENCE_BYTES = 4
 RETRY_AFTER_S = 5
 DATABASE_AWAY = frozenset({1053, 1927, 2002, 2003, 2006, 2013})
 """MariaDB's error codes for a server that shuts down, or that cannot be reached, or whose connection is lost."""
@@ -20,12 +20,12 @@ DATABASE_AWAY = frozenset({1053, 1927, 2002, 2003, 2006, 2013})
 
 def _logged(request: HttpRequest, status: int) -> str:
     """Log a refusal and return its reference."""
-    reference = secrets.token_hex(REFERENCE_BYTES).upper()
-    is_fault = status >= 500
+    reference = reference_of(request)
+    level = {500: logging.ERROR, 503: logging.WARNING}.get(status, logging.INFO)
     logger.log(
-        logging.ERROR if is_fault else logging.INFO,
-        "%s answered to %s %s, reference %s", status, request.method, request.path, reference,
-        exc_info=sys.exc_info() if is_fault else None,
+        level, "%s answered to %s %s, reference %s", status, request.method, route_of(request), reference,
+        # A database that is away says so in each request: there is nothing to be found in the code.
+        exc_info=sys.exc_info() if level == logging.ERROR else None,
     )  # fmt: skip
     return reference
 

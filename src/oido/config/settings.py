@@ -4,6 +4,7 @@ from datetime import timedelta
 
 from csp.constants import NONCE, NONE, SELF
 
+from oido.common.logs import logging_by
 from oido.config.env import ROOT, read_environment
 from oido.demo.accounts import ACCOUNTS, PASSWORD
 
@@ -69,6 +70,8 @@ MIDDLEWARE = [
     # Before everything that could fail or redirect: whoever looks after the machine asks these two.
     "oido.operations.health.HealthMiddleware",
     "oido.common.client_address.ClientAddressMiddleware",
+    "oido.common.request_log.RequestLogMiddleware",
+    "django_prometheus.middleware.PrometheusBeforeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     # Pads what it compresses at random, so that its length gives nothing away.
@@ -89,6 +92,7 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     # Last, so that it sees who was refused.
     "axes.middleware.AxesMiddleware",
+    "django_prometheus.middleware.PrometheusAfterMiddleware",
 ]
 
 ROOT_URLCONF = "oido.config.urls"
@@ -218,17 +222,4 @@ CONTENT_SECURITY_POLICY = {
     },
 }
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "formatters": {"plain": {"format": "{levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
-    "root": {"handlers": ["stderr"], "level": "WARNING"},
-    # Who was locked out stands in the trail; names of those who mistyped stand nowhere.
-    "loggers": {
-        "oido": {"level": ENV.log_level},
-        "axes": {"level": "ERROR"},
-        # A name that is not ours is refused, a hundred times a day.
-        "django.security.DisallowedHost": {"level": "CRITICAL"},
-    },
-}
+LOGGING = logging_by(ENV.log_level, is_production=ENV.is_production)

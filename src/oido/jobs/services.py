@@ -10,6 +10,7 @@ from typing import Any
 from django.db import connection, transaction
 from django.db.models import F, Q
 from django.utils import timezone
+from structlog.contextvars import bound_contextvars
 
 from oido.jobs.kinds import KINDS, JobProblem, MadeFile
 from oido.jobs.models import Job
@@ -80,7 +81,7 @@ def do(pk: str) -> None:
         Job.everywhere.filter(pk=pk).update(done=done, total=total, beat_at=timezone.now())
 
     try:
-        with _beating(pk), _scope_of(job):
+        with bound_contextvars(job=pk, kind=job.kind), _beating(pk), _scope_of(job):
             outcome = kind.run(progress, **job.arguments)
     except JobProblem as problem:
         _end(job, State.FAILED, problem=str(problem))

@@ -1,4 +1,4 @@
-"""`/health/`: is the process alive? `/ready/`: can it serve pages, and is what it needs beside it there?
+"""`/health/`: is the process alive? `/ready/`: can it serve pages, and is what it needs beside it there? `/metrics/`: figures.
 
 They are answered before any other middleware: by whichever name the machine is called, without a session, over HTTP too,
 because they are asked from beside it. With the token of the installation `/ready/` tells figures as well.
@@ -12,10 +12,12 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.utils import timezone
 
+from oido.operations.metrics import CONTENT_TYPE, metrics
 from oido.operations.state import conditions
 
 ALIVE = "/health/"
 READY = "/ready/"
+METRICS = "/metrics/"
 
 
 class HealthMiddleware:
@@ -27,6 +29,8 @@ class HealthMiddleware:
             return _unkept(HttpResponse("alive\n", content_type="text/plain; charset=utf-8"))
         if request.path_info == READY:
             return _unkept(_ready(request))
+        if request.path_info == METRICS and brings_token(request):
+            return _unkept(HttpResponse(metrics(), content_type=CONTENT_TYPE))
         return self.get_response(request)
 
 
@@ -37,7 +41,7 @@ def _unkept(response: HttpResponse) -> HttpResponse:
     return response
 
 
-def is_told(request: HttpRequest) -> bool:
+def brings_token(request: HttpRequest) -> bool:
     """Does the request bring the token of the installation? Without one set, nobody is told."""
     sent = request.headers.get("Authorization", "").removeprefix("Bearer ")
     token = settings.STATUS_TOKEN
@@ -45,7 +49,7 @@ def is_told(request: HttpRequest) -> bool:
 
 
 def _ready(request: HttpRequest) -> HttpResponse:
-    has_token = is_told(request)
+    has_token = brings_token(request)
     now = conditions(with_mail=has_token)
     ill = [one for one in now if not one.is_well]
     state = "not ready" if any(one.is_vital for one in ill) else "in trouble" if ill else "ready"

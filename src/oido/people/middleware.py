@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from structlog.contextvars import bind_contextvars
 
 from oido.common.methods import can_be_looked_at
 from oido.common.refusals import stale_form
@@ -80,6 +81,7 @@ class SchoolMiddleware:
         if membership is None:
             with within(Scope.NOWHERE):
                 return self.get_response(request)
+        bind_contextvars(person=request.user.pk, school=membership.school_id)
         with membership.school.within():
             return self.get_response(request)
 
