@@ -381,7 +381,6 @@ class UpgradeTest(TransactionTestCase):
             [
                 "exercises.0003_ready_made",
                 "marking.0003_heard_in_one_shape",
-                "operations.0001_helpers",
                 "takes.0002_facts_in_one_shape",
                 "takes.0003_practice_days",
             ],

@@ -18,6 +18,7 @@ from django.utils import timezone
 from ear.extraction.codec import facts_from_json
 from ear.formats.smf import read_contents
 from ear.judging.judgement import TeacherScore
+from ear.practice.ladder import Rung
 from ear.practice.showing import InWords, Showing, Shown, Skill, ToShow
 from oido.access.services import make_code, write_reset
 from oido.audit.models import Act
@@ -27,6 +28,7 @@ from oido.leaving.background import retention
 from oido.leaving.erasing import OfOtherSchools, erase
 from oido.leaving.exporting import README, person_archive
 from oido.leaving.forms import RetentionForm, TermForm
+from oido.leaving.held import HELD
 from oido.leaving.models import Erasure, Term
 from oido.leaving.retention import change_terms, delete_expired_takes, due, months_after
 from oido.marking.services import give_score, release
@@ -34,10 +36,45 @@ from oido.people.models import Membership, Role, School, User
 from oido.roster import joining, people
 from oido.roster.importing import import_list, store_list
 from oido.roster.lists import read_text
-from oido.takes.models import HandIn, Take
+from oido.takes.at_stand import practised, save_settings
+from oido.takes.copies import open_copy
+from oido.takes.models import HandIn, RungClimbed, Take, TakeFile, rung_key
 from tests.oido import factories
 from tests.oido.factories import PASSWORD
 
+ELSEWHERE = {
+    ("people.Membership", "person"): "person.json, person",
+    ("people.User_groups", "user"): "Django's own, which Oido does not use",
+    ("people.User_user_permissions", "user"): "the same",
+    ("people.SchoolClass_teachers", "user"): "person.json, classes",
+    ("people.SchoolClass", "teachers"): "person.json, classes",
+    ("people.SchoolClass", "students"): "person.json, classes",
+    ("audit.Act", "actor"): "person.json, acts",
+    ("audit.Act", "person"): "person.json, acts",
+    ("takes.Take", "student"): "person.json, takes",
+    ("takes.HandIn", "student"): "person.json, hand_ins",
+    ("assignments.Arrangement", "student"): "person.json, arrangements",
+    ("gradebook.Entry", "student"): "person.json, gradebook",
+    ("gradebook.EntryChange", "student"): "the same marks, as they were before",
+    ("gradebook.EntryChange", "by"): "marks of others",
+    ("gradebook.ReportText", "student"): "person.json, gradebook",
+    ("marking.MarkSheet", "released_by"): "held.json, marks_changed",
+    ("access.EmailChange", "requested_by"): "the change of somebody else; the trail has it",
+    ("opening.DismissedStep", "person"): "which hints were closed",
+}
+"""What points to a person and stands somewhere else in the archive than in `held.json`, or not at all: where, or why."""
+KEPT = {
+    ("takes.Take", "student"): "handed in: the mark and its figures, for the statistics of the class",
+    ("takes.HandIn", "student"): "when something was handed in, without words",
+    ("assignments.Arrangement", "student"): "another due date explains a mark",
+    ("people.Attendance", "user"): "who was in a class, for its statistics",
+    ("people.SchoolClass", "students"): "the same",
+    ("people.Membership", "person"): "that somebody was here, and has left",
+    ("audit.Act", "actor"): "what was done in the school, of a former member",
+    ("audit.Act", "person"): "the same",
+    ("roster.Joined", "person"): "how often a code was used",
+    ("gradebook.EntryChange", "student"): "that something was entered, without words",
+}
 FIRST, LAST, EMAIL, USERNAME = "Zephyrine", "Quillamore", "zq@home.example", "zephyrine.q"
 
 
@@ -179,8 +216,8 @@ class LeavingTest(TestCase):
         self.client.force_login(self.person)
         self.assertEqual(self.client.get(f"/takes/{self.take.pk}/").status_code, 200)
 
-    def archive(self, reader: User) -> tuple[zipfile.ZipFile, dict[str, Any]]:
-        actual = zipfile.ZipFile(io.BytesIO(person_archive(self.person, reader=reader)))
+    def archive(self, reader: User, *, of: User | None = None) -> tuple[zipfile.ZipFile, dict[str, Any]]:
+        actual = zipfile.ZipFile(io.BytesIO(person_archive(of or self.person, reader=reader)))
         return actual, json.loads(actual.read("person.json"))
 
     def test_the_archive_opens_without_oido_and_says_what_it_holds(self) -> None:
@@ -189,7 +226,7 @@ class LeavingTest(TestCase):
         actual, told = self.archive(self.head)
         self.assertEqual(
             sorted({name.split("/")[0] for name in actual.namelist()}),
-            ["README.txt", "facts", "person.json", "reports", "takes", "takes.csv"],
+            ["README.txt", "facts", "held.json", "person.json", "recorded", "reports", "takes", "takes.csv"],
         )
         described = [line.split()[0] for line in README.split("\n") if line[:1].isalpha() and "  " in line]
         self.assertLessEqual(set(told), set(described))
@@ -201,6 +238,74 @@ class LeavingTest(TestCase):
         self.assertEqual(actual.read(f"reports/{handed['file']}.pdf")[:4], b"%PDF")
         rows = list(csv.DictReader(io.StringIO(actual.read("takes.csv").decode("utf-8-sig"))))
         self.assertEqual([row["file"] for row in rows], [row["file"] for row in told["takes"]])
+
+    def test_the_archive_has_raw_events_removed_takes_copies_files_and_what_was_practised(self) -> None:
+        gone = Take.objects.filter(student=self.person, handed_in_at=None).get()
+        TakeFile.objects.create(take=gone, name="../../from elsewhere.mid", data=b"MThd")
+        factories.allow(self.given, allows_corrected_copies=True)
+        open_copy(self.person, Take.objects.get(pk=gone.pk))
+        Take.objects.filter(pk=gone.pk).update(deleted_at=timezone.now(), settings={"latency": 3})
+        practised(self.person, self.given, bars=(1, 2), seconds=30)
+        save_settings(self.person, {"speaks": (1, "beats")})
+        write_reset(EMAIL)
+        Client().post("/sign-in/", {"username": USERNAME, "password": PASSWORD})
+        mine, _ = self.archive(self.person)
+        held = json.loads(mine.read("held.json"))
+        self.assertEqual([row["passages"] for row in held["practice_days"]], [[[self.given.pk, 1, 2]]])
+        self.assertEqual(held["stand_settings"][0]["kept"], {"speaks": [1, "beats"]})
+        [deleted] = [row for row in json.loads(mine.read("person.json"))["takes"] if row["deleted_at"]]
+        recorded = json.loads(mine.read(f"recorded/{deleted['file']}.json"))
+        self.assertEqual((recorded["events"], recorded["settings"]), (gone.events, {}))
+        self.assertEqual(mine.read(f"files/{deleted['file']}.mid"), b"MThd")
+        [copy] = [name for name in mine.namelist() if name.startswith("copies/")]
+        self.assertEqual(mine.read(copy)[:4], b"MThd")
+        heads, _ = self.archive(self.head)
+        seen = json.loads(heads.read("held.json"))
+        self.assertEqual({"practice_days", "stand_settings", "signed_in"} & set(seen), set())
+        # A link that lets somebody in is not for who makes the archive.
+        self.assertNotIn("body", seen["letters_with_links"][0])
+        talk.write_remark(self.teacher, self.take, text="Look ahead", bar=1, beat=None)
+        teachers = json.loads(self.archive(self.teacher, of=self.teacher)[0].read("held.json"))
+        self.assertEqual(teachers["remarks_written"][0]["text"], "Look ahead")
+        self.assertEqual([row["title"] for row in teachers["exercises"]], [self.given.exercise.title])
+
+    def test_what_points_to_a_person_is_in_the_archive_or_said_why_not(self) -> None:
+        pointing = {
+            (model._meta.label, field.name)
+            for model in apps.get_models(include_auto_created=True)
+            for field in model._meta.get_fields()
+            if field.concrete and field.related_model is User
+        }
+        archived = {(held.table, held.person) for held in HELD}
+        self.assertEqual(archived & set(ELSEWHERE), set())
+        self.assertEqual(pointing, archived | set(ELSEWHERE))
+        for held in HELD:
+            self.assertEqual(
+                held.rows(self.person, self.person.school_id), held.rows(self.person, self.person.school_id)
+            )
+
+    def test_after_erasing_only_what_a_class_needs_points_to_a_person(self) -> None:
+        self.busy_life()
+        practised(self.person, self.given, bars=(1, 2), seconds=30)
+        rung = Rung(name="all", first_bar=1, last_bar=1)
+        RungClimbed.objects.create(
+            assignment=self.given, student=self.person, key=rung_key(rung), points=[90]
+        )
+        Act.everywhere.filter(actor=self.person).update(address="198.51.100.7")
+        erase(self.head, self.person)
+        left = {
+            (model._meta.label, field.name)
+            for model in apps.get_models(include_auto_created=True)
+            for field in model._meta.get_fields()
+            if field.concrete
+            and field.related_model is User
+            and model._base_manager.filter(**{field.name: self.person}).exists()
+        }
+        self.assertLessEqual(left, set(KEPT), left - set(KEPT))
+        kept = Take.objects.get(pk=self.take.pk)
+        self.assertEqual((kept.judgement.measurement.facts, kept.judgement.scores), ({}, {}))
+        self.assertFalse(Act.everywhere.filter(actor=self.person).exclude(address=None).exists())
+        self.assertIsNotNone(kept.sheet.points)
 
     def test_ones_own_archive_tells_no_mark_before_it_is_released(self) -> None:
         actual, told = self.archive(self.person)

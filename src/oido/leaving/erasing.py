@@ -19,9 +19,11 @@ from django.db.models import Q
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
-from oido.access.models import LETTERS, EmailChange, SignedIn, SignInCode
+from oido.access.guesses import GuessKind
+from oido.access.models import LETTERS, EmailChange, SignedIn, SignInCode, WrongGuesses
 from oido.access.sessions import end_sessions
 from oido.assignments.models import Arrangement, Reminder
+from oido.audit.models import Act
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import ImportedFile
@@ -35,7 +37,10 @@ from oido.roster.people import leave_school
 from oido.takes.models import (
     CorrectedCopy,
     HandIn,
+    Judgement,
     KitSetUp,
+    Measurement,
+    PracticeDay,
     RungClimbed,
     StandSettings,
     Take,
@@ -117,6 +122,9 @@ def _takes(person: User) -> dict[str, int]:
         if take.showing is not None:
             take.shown = take.showing.without_explanations().to_json()
             take.save(update_fields=["shown"])
+    # Note by note nothing stays that is tied to a person; the mark and its few figures do, for the class.
+    Measurement.objects.filter(take__in=takes).update(facts={}, imprint=None)
+    Judgement.objects.filter(measurement__take__in=takes).update(scores={})
     kept = takes.update(events=[], device="", name="", pads={}, kit_pads={}, settings={}, is_starred=False)
     return {"takes": gone_count, "recordings": kept}
 
@@ -137,6 +145,7 @@ def _written(person: User) -> dict[str, int]:
     for erase_more in MORE:
         erase_more(person)
     Phrase.everywhere.filter(owner=person).delete()
+    PracticeDay.objects.filter(student=person).delete()
     RungClimbed.objects.filter(student=person).delete()
     KitSetUp.objects.filter(student=person).delete()
     StandSettings.objects.filter(student=person).delete()
@@ -151,6 +160,10 @@ def _traces(person: User, names: Names) -> dict[str, int]:
     EmailChange.objects.filter(person=person).delete()
     TOTPDevice.objects.filter(user=person).delete()
     StaticDevice.objects.filter(user=person).delete()
+    WrongGuesses.objects.filter(kind=GuessKind.OWN_PASSWORD, source=str(person.pk)).delete()
+    # What they did stays in the trail, of a former member; from where does not.
+    own_acts = Q(actor=person) | Q(actor=None, person=person)
+    Act.everywhere.filter(own_acts).update(address=None)
     for log in (AccessAttempt, AccessLog, AccessFailureLog):
         log.objects.filter(username=names.username).delete()
     whose = Q(person=person) | (Q(to__iexact=names.email) if names.email else Q())

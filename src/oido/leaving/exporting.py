@@ -5,8 +5,10 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
+from django.core.serializers.json import DjangoJSONEncoder
 from django.utils import timezone
 from django.utils.text import slugify
 from django.utils.translation import gettext as _
@@ -16,6 +18,7 @@ from oido.assignments.models import Arrangement
 from oido.audit.models import Act
 from oido.common.cells import BOM, plain_cell
 from oido.jobs.kinds import Progress
+from oido.leaving.held import held_of
 from oido.marking.models import Remark, Reply
 from oido.people.conventions import reader_of
 from oido.people.models import Membership, User
@@ -23,7 +26,7 @@ from oido.reports.analysed_take import AnalysedTake
 from oido.reports.pdf import report_pdf
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
-from oido.takes.outputs import recorded_midi
+from oido.takes.outputs import midi_with_copy, recorded_midi
 
 SCHEMA = "oido.person/1"
 MORE: dict[str, Callable[[User, int, bool], Any]] = {}
@@ -35,6 +38,12 @@ takes.csv        one line for each take, for a spreadsheet
 takes/*.mid      each take as a Standard MIDI File, the count-in ahead of bar 1
 reports/*.pdf    the report of each take whose mark may be seen
 facts/*.json     what was measured in each take, in the schema oido.measure/2 (its part "facts")
+recorded/*.json  each take as it came from the instrument: events as [ms, status, data1, data2], pads, latency, settings of its own, further passes
+copies/*.mid     takes with their corrected copy, a track each
+files/*          recordings that were made elsewhere, as they were uploaded
+held.json        everything else, table by table: visits, days and minutes of practice, rungs, settings of the Stand, kits, sessions, letters, jobs; of
+                 teachers what they made, gave, wrote and changed. Names of fields say what stands in them. What belongs to a person
+                 rather than to a school (practice, settings, sessions) is only in an archive that somebody makes of themselves
 
 person.json, schema oido.person/1. Times are in UTC, as ISO 8601 writes them.
 
@@ -42,7 +51,7 @@ schema           "oido.person/1"
 made_at          when this archive was made
 person           first_name, last_name, username, email, joined_at, left_at, role, school
 classes          names of the classes attended and taught now
-takes            a list: file (in takes/), exercise, class, number, recorded_at, handed_in_at, tempo_bpm (quarter notes
+takes            a list: file (in takes/), exercise, class, number, recorded_at, handed_in_at, deleted_at, tempo_bpm (quarter notes
                  a minute), source, device, name, explained (what was shown in a copy and said of it), mark (points), out_of, band, is_released, remarks, replies
 hand_ins         a list: exercise, first_at, changed_at, note, answers as pairs of question and answer
 arrangements     what was arranged for this person alone: exercise, plays_instead (another exercise), excused_at,
@@ -62,10 +71,10 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
     school = reader.school
     assert school is not None
     takes = list(
-        Take.objects.filter(student=person, school=school, deleted_at=None)
+        Take.objects.filter(student=person, school=school)
         .select_related(
             "assignment__exercise", "assignment__school_class", "assignment__rubric", "student", "part", "sheet",
-            "judgement__measurement", "judgement__rubric__rubric", "corrected",
+            "judgement__measurement", "judgement__rubric__rubric", "corrected", "file",
         )
         .prefetch_related("passes")
         .order_by("recorded_at", "pk")
@@ -78,6 +87,12 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
             row = _take(take, number, is_own=is_own)
             rows.append(row)
             archive.writestr(f"takes/{row['file']}.mid", recorded_midi(take, with_count_in=True))
+            archive.writestr(f"recorded/{row['file']}.json", _json(_recorded(take, is_own=is_own)))
+            if hasattr(take, "corrected"):
+                archive.writestr(f"copies/{row['file']}.mid", midi_with_copy(take))
+            if hasattr(take, "file"):
+                ending = Path(take.file.name).suffix
+                archive.writestr(f"files/{row['file']}{ending}", bytes(take.file.data))
             judgement = judged(take)
             if judgement.is_readable:
                 archive.writestr(f"facts/{row['file']}.json", json.dumps(facts_to_json(judgement.facts)))
@@ -88,11 +103,29 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
                     archive.writestr(f"reports/{row['file']}.pdf", paper)
             progress(number, len(takes))
         archive.writestr("takes.csv", _csv(rows))
-        archive.writestr(
-            "person.json",
-            json.dumps(_person(person, school.pk, rows, is_own=is_own), ensure_ascii=False, indent=1),
-        )
+        archive.writestr("person.json", _json(_person(person, school.pk, rows, is_own=is_own)))
+        archive.writestr("held.json", _json(held_of(person, school.pk, is_own=is_own)))
     return buffer.getvalue()
+
+
+def _json(value: object) -> str:
+    return json.dumps(value, cls=DjangoJSONEncoder, ensure_ascii=False, indent=1)
+
+
+def _recorded(take: Take, *, is_own: bool) -> dict[str, object]:
+    """A take as it came from the instrument, pass by pass; with what a teacher has set for it where that may be seen."""
+    sheet = getattr(take, "sheet", None)
+    is_seen = not is_own or (sheet is not None and sheet.is_released)
+    return {
+        "events": take.events, "pads": take.pads, "kit_pads": take.kit_pads, "latency_ms": take.latency_ms, "settings": take.settings if is_seen else {},
+        "ending": take.ending, "passes": [
+            {
+                "number": laid.number, "way": laid.way, "from_ms": laid.from_ms, "until_ms": laid.until_ms, "pitches": laid.pitches,
+                "events": laid.events, "latency_ms": laid.latency_ms, "recorded_at": laid.recorded_at, "undone_at": laid.undone_at,
+            }
+            for laid in take.passes.all()
+        ],
+    }  # fmt: skip
 
 
 def _take(take: Take, number: int, *, is_own: bool) -> dict[str, object]:
@@ -106,6 +139,7 @@ def _take(take: Take, number: int, *, is_own: bool) -> dict[str, object]:
         "number": take.number,
         "recorded_at": _time(take.recorded_at),
         "handed_in_at": _time(take.handed_in_at),
+        "deleted_at": _time(take.deleted_at),
         "tempo_bpm": float(take.tempo_bpm),
         "source": take.source,
         "device": take.device,

@@ -246,7 +246,8 @@ def _settle(job: Remarking) -> None:
 
 def _takes(assignment: Assignment, *, with_released: bool) -> QuerySet[Take]:
     takes = (
-        Take.objects.filter(assignment=assignment, handed_in_at__isnull=False)
+        # Of a former student only the mark is left.
+        Take.objects.filter(assignment=assignment, handed_in_at__isnull=False, student__erased_as="")
         .select_related(
             "sheet",
             "judgement__measurement",
