@@ -2,8 +2,12 @@
 
 import json
 from dataclasses import replace
+from datetime import timedelta
+from unittest.mock import patch
 
+from django.http import HttpResponse
 from django.test import TestCase
+from django.utils import timezone
 
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER
 from ear.findings.rendering import render_finding
@@ -18,7 +22,8 @@ from oido.marking.hand_in import TooFewTakes, hand_in
 from oido.marking.services import release
 from oido.takes.judging import judged
 from oido.takes.models import Take
-from oido.takes.services import NoMorePasses, delete_note, receive_pass, receive_take
+from oido.takes.services import NoMorePasses, delete_note, measure_claimed, receive_pass, receive_take
+from oido.takes.tasks import BEFORE_BATCHES, measure_beside
 from tests.ear.parts import beat
 from tests.oido import factories
 
@@ -75,14 +80,58 @@ class ReceivingTest(TestCase):
         self.client.force_login(factories.student())
         self.assertEqual(self.send(self.body()).status_code, 404)
 
-    def test_events_are_stored_unchanged_and_measured(self) -> None:
+    def waited(self) -> HttpResponse:
+        """What the page is told that asks for the list of takes until something has changed."""
+        return self.client.get(f"/stand/{self.given.pk}/tray/?waits")
+
+    def test_events_are_stored_unchanged_and_measured_beside(self) -> None:
         body = self.body()
-        response = self.send(body)
-        self.assertEqual(response.status_code, 201)
-        self.assertContains(response, "Your takes", status_code=201)
+        with patch("oido.takes.services.measured", side_effect=AssertionError("not while its sender waits")):
+            response = self.send(body)
+        self.assertContains(response, "Listening …", status_code=201)
         take = Take.objects.get()
-        self.assertEqual(take.events, body["events"])
+        self.assertEqual((take.events, take.judgement), (body["events"], None))
+        measure_beside.func(str(take.pk))
+        take = Take.objects.get()
         self.assertEqual(judged(take).facts.counts.matched, len(take.part.read().notes))
+        self.assertContains(self.waited(), 'class="bar-state is-')
+        self.assertNotContains(self.waited(), "Listening …")
+
+    def test_a_worker_is_told_once_what_is_stored_is_stored(self) -> None:
+        with (
+            patch.object(type(measure_beside), "enqueue") as enqueue,
+            self.captureOnCommitCallbacks(execute=True),
+        ):
+            self.send(self.body())
+            enqueue.assert_not_called()
+        enqueue.assert_called_once_with(str(Take.objects.get().pk))
+        self.assertEqual(measure_beside.priority, BEFORE_BATCHES)
+
+    def test_without_a_worker_the_server_measures_for_who_waits(self) -> None:
+        self.send(self.body())
+        with self.settings(SERVER_MEASURES_AFTER_S=5.0):
+            self.assertEqual(self.waited().status_code, 204)
+            Take.objects.update(measure_after=timezone.now() - timedelta(seconds=6))
+            self.assertContains(self.waited(), 'class="bar-state is-')
+
+    def test_a_take_that_cannot_be_measured_breaks_no_page_and_is_put_off(self) -> None:
+        self.send(self.body())
+        with (
+            patch("oido.takes.services.measured", side_effect=ValueError("a fault")),
+            self.assertLogs("oido.takes", "ERROR"),
+        ):
+            self.assertEqual(self.waited().status_code, 204)
+        Take.objects.update(measure_after=timezone.now() + timedelta(minutes=30))
+        self.assertContains(self.waited(), "measures this take later")
+
+    def test_whoever_claims_a_take_first_measures_it(self) -> None:
+        self.send(self.body())
+        take = Take.objects.get()
+        with patch("oido.takes.services.measure_take") as measure:
+            measure_claimed(take)
+            measure_claimed(take)
+            measure_beside.func(str(take.pk))
+        self.assertEqual(measure.call_count, 1)
 
     def test_sent_twice_it_arrives_once(self) -> None:
         body = self.body()
@@ -220,5 +269,6 @@ class ReceivingTest(TestCase):
         accented = [[t, s, p, 110 if v and k % 8 == 0 else v] for k, (t, s, p, v) in enumerate(even)]
         for events, is_assessed in ((even, False), (accented, True)):
             self.send(self.body(source="typing", events=events))
+            self.waited()
             dynamics = judged(Take.objects.first()).judgement.criterion("dynamics")
             self.assertIs(dynamics.score is not None, is_assessed)

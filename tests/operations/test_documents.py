@@ -12,7 +12,9 @@ NAMED = re.compile(r"`((?:oido|operations|ear)\.test_[\w.]+)`")
 
 class DocumentsTest(SimpleTestCase):
     def test_each_threat_names_a_test_that_there_is(self) -> None:
-        lines = [line for line in (ROOT / "docs" / "threats.md").read_text().splitlines() if line.startswith("| ")]
+        lines = [
+            line for line in (ROOT / "docs" / "threats.md").read_text().splitlines() if line.startswith("| ")
+        ]
         answered = [line for line in lines if not line.startswith(("| threat", "|---"))]
         self.assertGreater(len(answered), 25)
         for line in answered:

@@ -160,6 +160,8 @@ BACKUP_FOLDER = ENV.backup_folder
 MAIL_GOES_TO_FILES = not ENV.mail_host
 EMAIL_BACKEND = f"django.core.mail.backends.{'filebased' if MAIL_GOES_TO_FILES else 'smtp'}.EmailBackend"
 EMAIL_FILE_PATH = ENV.mail_folder
+SERVER_MEASURES_AFTER_S = 5.0
+"""So long a take that somebody looks at waits for a worker; then the server measures it."""
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "home"
 LOGOUT_REDIRECT_URL = "sign-in"

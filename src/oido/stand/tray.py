@@ -64,7 +64,7 @@ class Tray:
     @property
     def is_measuring(self) -> bool:
         """A take is being measured in the background: the tray is soon another one."""
-        return any(row.take.measure_after is not None and not row.is_readable for row in self.rows)
+        return any(row.take.is_being_measured for row in self.rows)
 
     @property
     def can_hand_in(self) -> bool:
@@ -114,7 +114,8 @@ def read_tray(student: User, student_terms: StudentTerms) -> Tray:
         if part is None:
             part = parts[take.part_id] = take.part.read()
         judgement = judged(take)
-        is_readable = judgement.is_readable
+        # What was measured before a pass was laid into it is out of date.
+        is_readable = judgement.is_readable and not take.is_being_measured
         if is_readable and not rows:
             calls_for_latency = any(
                 isinstance(fault.finding, Lead | Lag) for fault in judgement.judgement.faults

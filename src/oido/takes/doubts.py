@@ -56,7 +56,7 @@ def submission_blocker(take: Take, student_terms: StudentTerms, *, part: Part) -
     if not is_of_exercise(take, student_terms):
         return _("recorded for “%(title)s”") % {"title": take.exercise}
     if take.measure_after is not None and is_long(take):
-        return _("still being measured; hand it in within a minute")
+        return _("still being measured")
     if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
         slowest, fastest = (fit(t) for fit, t in zip((ceil, floor), rules.tempo_range(bpm), strict=True))
         asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else f"{bpm:g}"

@@ -3,6 +3,7 @@
 import uuid
 from collections.abc import Iterable
 from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 from django.db import models
@@ -30,6 +31,8 @@ from oido.people.models import SchoolRow, User
 from oido.rubrics.models import RubricVersion
 
 MAX_NAME_LENGTH = 60
+SOON = timedelta(minutes=1)
+"""Whoever measures a take has so long before somebody else does."""
 
 
 class WayChoice(models.TextChoices):
@@ -162,6 +165,11 @@ class Take(SchoolRow, Recorded):
         own = [self.as_pass(), *(one.read() for one in self.kept_passes)]
         layers = [replace(one, pads={**kit, **one.pads}) if kit else one for one in own]
         return as_set(layers, settings or self.set_for_it)
+
+    @property
+    def is_being_measured(self) -> bool:
+        """It will be measured soon: not one that failed and is put off for long."""
+        return self.measure_after is not None and self.measure_after <= timezone.now() + SOON
 
     def read(self, settings: TakeSettings | None = None) -> EarTake:
         """Return the take's notes by its own settings, or by others if passed."""

@@ -3,12 +3,15 @@
 import logging
 import uuid
 from collections.abc import Callable, Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from typing import TypeVar
 
+from django.conf import settings
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from ear.facts.facts import Facts
@@ -26,7 +29,7 @@ from oido.people.models import User
 from oido.people.queries import attends
 from oido.takes.judging import add_judgement, measured, point_at, store_measurement
 from oido.takes.kits import kit_of
-from oido.takes.models import Judgement, Take, TakeFile, TakePass
+from oido.takes.models import SOON, Judgement, Take, TakeFile, TakePass
 from oido.takes.sizes import is_long
 
 TRIES = 5
@@ -88,8 +91,18 @@ class NewPass(NewRecorded):
     pitches: list[int]
 
 
+def store_take(student: User, assignment: Assignment, new: NewTake) -> Take:
+    """Store a take, to be measured beside by a worker: who sent it need not wait. Sent again, it is the same take."""
+    with transaction.atomic():
+        take, is_new = _stored(student, assignment, new)
+        _measure_beside(take)
+    if is_new:
+        logger.info("take %s received from %s", take.pk, student.pk)
+    return take
+
+
 def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
-    """Store a take and measure it. Sent again, it is the same take and nothing changes.
+    """Store a take and measure it at once. Sent again, it is the same take and nothing changes.
 
     Any tempo and key is kept: whether a take may be handed in is asked when it is. Nothing that a class-mate
     needs is locked, and nothing at all while it is measured.
@@ -148,8 +161,18 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     return take, True
 
 
+def store_pass(student: User, take: Take, new: NewPass) -> TakePass:
+    """Lay a pass into a take, which is measured again beside by a worker. Sent again, nothing changes."""
+    with transaction.atomic():
+        made, is_new = _laid(student, take, new)
+        _measure_beside(made.take)
+    if is_new:
+        logger.info("pass %s received for take %s", made.pk, made.take_id)
+    return made
+
+
 def receive_pass(student: User, take: Take, new: NewPass) -> TakePass:
-    """Lay a pass into a take and measure the take again. Sent again, nothing changes."""
+    """Lay a pass into a take and measure the take again at once. Sent again, nothing changes."""
     made, is_new = _laid(student, take, new)
     _measure_or_queue(made.take)
     if is_new:
@@ -246,6 +269,43 @@ def _recorded(new: NewRecorded) -> dict[str, object]:
         "events": [list(event) for event in new.events],
         "pads": {str(number): meant for number, meant in new.pads.items()},
     }
+
+
+def _measure_beside(take: Take) -> None:
+    """Have a worker measure a take that waits for it, once this transaction is over."""
+    from oido.takes.tasks import measure_beside
+
+    if take.measure_after is not None:
+        key = str(take.pk)
+        transaction.on_commit(lambda: measure_beside.enqueue(key))
+
+
+def measure_overdue(student: User, assignment: Assignment) -> None:
+    """Measure takes of a student that no worker has measured in time: there may be none."""
+    since = timezone.now() - timedelta(seconds=settings.SERVER_MEASURES_AFTER_S)
+    for take in waiting_takes(student, assignment).filter(measure_after__lte=since):
+        if not is_long(take):
+            try:
+                measure_claimed(take)
+            except Exception:
+                # The page must not fail with it; the scheduler asks for it to be tried again.
+                logger.exception("take %s could not be measured; it is tried again later", take.pk)
+
+
+def waiting_takes(student: User, assignment: Assignment) -> QuerySet[Take]:
+    """Return the takes of a student that wait to be measured soon; not those that are put off for long."""
+    return Take.objects.filter(
+        assignment=assignment, student=student, deleted_at=None, measure_after__lte=timezone.now() + SOON
+    )
+
+
+def measure_claimed(take: Take) -> None:
+    """Measure a take that is due, unless somebody else is at it or has done so. Whoever is stopped in the midst of it
+    leaves it to be measured a minute later."""
+    now = timezone.now()
+    if Take.objects.filter(pk=take.pk, measure_after__lte=now).update(measure_after=now + SOON):
+        with suppress(TakeIsGone):
+            measure_take(take)
 
 
 def _measure_or_queue(take: Take) -> None:

@@ -48,8 +48,8 @@ from oido.takes.services import (
     NoMoreTakes,
     NoSuchNote,
     delete_note,
-    receive_pass,
-    receive_take,
+    store_pass,
+    store_take,
     undo_pass,
 )
 
@@ -83,7 +83,7 @@ def upload(request: Request, pk: int) -> HttpResponseBase:
         get_object_or_404(recordable_assignments(request.user), pk=pk), request.user
     )
     try:
-        receive_take(request.user, student_terms.assignment, parsed(request.body, TakeBody).new_take())
+        store_take(request.user, student_terms.assignment, parsed(request.body, TakeBody).new_take())
     except BadBody as problem:
         return problem.answer()
     except NoMoreTakes:
@@ -100,7 +100,7 @@ def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Receive one further pass into a take; answers with the tray."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
-        receive_pass(request.user, take, parsed(request.body, PassBody).new_pass())
+        store_pass(request.user, take, parsed(request.body, PassBody).new_pass())
     except BadBody as problem:
         return problem.answer()
     except NoMorePasses:

@@ -55,6 +55,10 @@ from oido.takes.exports import EXPORTS
 from oido.takes.hearing import SOUND, HeardEnough, hear, is_hidden, listens_left, sound_of
 from oido.takes.practice import Climb, ladder_of
 from oido.takes.queries import visible_takes
+from oido.takes.services import measure_overdue, waiting_takes
+
+WAITS = "waits"
+"""In a question for the list of takes: who asks has one, and waits for it to change."""
 
 SHOWN_BESIDE = (
     "stand",
@@ -348,8 +352,12 @@ def tray_context(request: Request, student_terms: StudentTerms) -> dict[str, obj
 @require_GET
 @for_students
 def tray(request: Request, pk: int) -> HttpResponseBase:
-    """The takes alone, as they are now."""
-    return render(request, "stand/_takes.html", tray_context(request, student_terms_or_404(request, pk)))
+    """The takes alone, as they are now; nothing (204) to who waits for what is still being measured."""
+    student_terms = student_terms_or_404(request, pk)
+    measure_overdue(request.user, student_terms.assignment)
+    if WAITS in request.GET and waiting_takes(request.user, student_terms.assignment).exists():
+        return HttpResponse(status=204)
+    return render(request, "stand/_takes.html", tray_context(request, student_terms))
 
 
 @require_GET

@@ -1,7 +1,7 @@
 /** The Stand: its parts put together, and what buttons and keys mean to them. */
 import { isForControl, isTyping, pageData } from "../../common/js/main.js";
 import { describeBars } from "../../common/js/texts.js";
-import { holdDialog } from "../../common/js/signed_out.js";
+import { ask, holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
 import { ELECTRIC_PIANO, KIT, PIANO, Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
@@ -32,6 +32,11 @@ import { heardHere } from "./sound_test.js";
 import { SOURCES } from "../../common/js/playing/sources.js";
 import { Unplugged } from "./unplugged.js";
 
+/** So long the list of takes waits for the newest one to be measured, asking again and again. */
+const MAX_MEASURING_MS = 7000;
+const LOOK_AGAIN_MS = 400;
+/** In the list of takes: something of it is still being measured. */
+const MEASURING = "[data-is-measuring]";
 /** So long the list of takes waits for the newest one to be drawn on the music. */
 const MAX_DRAWING_MS = 2000;
 
@@ -57,6 +62,22 @@ function showState(root, data, find, machine, how) {
   root.classList.toggle("is-practising", state === "practising");
   root.classList.toggle("is-recording", machine.isRecording);
   root.dataset.doing = state;
+}
+
+/** @param {string} tray the list of takes */
+const isMeasuring = (tray) => tray.includes("data-is-measuring");
+
+/** Wait for what is being measured, but not for ever: then the list shows it when it comes.
+ * @param {string} tray the list of takes @param {string} address where it is as it is now @returns {Promise<string>} the list then */
+async function measured(tray, address) {
+  const until = performance.now() + MAX_MEASURING_MS;
+  while (isMeasuring(tray) && performance.now() < until) {
+    await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS));
+    const response = await ask(`${address}?waits`).catch(() => null);
+    // Nothing has changed (204), or the network is away.
+    if (response?.status === 200) tray = await response.text();
+  }
+  return tray;
 }
 
 /** @param {string} tray the list of takes @returns {string} where the newest is drawn on the music, if it is */
@@ -185,10 +206,16 @@ function start(root) {
     otherDevice.watch(kind);
   }
 
+  /** Is the list of takes shown without what is still being measured? */
+  let isWaiting = false;
+
   /** Something has arrived at the server. The take on the music and the list of takes appear together: what somebody is about
    * to press must not move away.
    * @param {string} words @param {string} tray the list of takes as it is now, unless nothing was sent */
   async function sent(words, tray = "") {
+    if (isMeasuring(tray) && !machine.isRecording) say(gettext("Listening …"));
+    tray = await measured(tray, root.dataset.tray ?? "");
+    isWaiting = isMeasuring(tray);
     const newest = newestOnMusic(tray);
     const drawing = newest ? await Promise.race([onMusic.read(newest), new Promise((late) => setTimeout(late, MAX_DRAWING_MS, ""))]) : "";
     if (tray) showTakes(tray);
@@ -199,6 +226,13 @@ function start(root) {
     if (!machine.isRecording) showAnalysis(find("loop-news"));
     if (drawing && machine.state === "idle") onMusic.put(newest, drawing);
   }
+
+  // One that took longer to be measured is told and drawn once the list has it.
+  document.addEventListener("htmx:afterSettle", () => {
+    const takes = document.getElementById("takes");
+    if (!isWaiting || !takes || takes.querySelector(MEASURING)) return;
+    if (machine.state === "idle") sent(gettext("Take stored."), takes.outerHTML);
+  });
 
   chosenChanged = (chosen) => {
     find("record").textContent = recordWord(data, machine, how);
