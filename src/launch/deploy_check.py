@@ -91,9 +91,9 @@ def deploy_check(arguments: Sequence[str]) -> int:
     token = os.environ.get("OIDO_STATUS_TOKEN") or read_settings().get("OIDO_STATUS_TOKEN", "")
     trust = ssl.create_default_context(cafile=authority)
     seen = list(look(Visitor(address=addresses[0], token=token, trust=trust)))
-    for one in seen:
-        say(f"{'well' if one.is_well else 'NOT WELL':8} {one.name}: {one.words}")
-    ill = sum(not one.is_well for one in seen)
+    for each in seen:
+        say(f"{'well' if each.is_well else 'NOT WELL':8} {each.name}: {each.words}")
+    ill = sum(not each.is_well for each in seen)
     if ill:
         complain(f"{ill} of {len(seen)} things are not well")
     return 1 if ill else 0

@@ -51,10 +51,10 @@ def installed_environment() -> dict[str, str]:
     for name, value in read_settings().items():
         os.environ.setdefault(name, value)
     env = own_environment()
-    own = Database(folder=DATA, port=number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
-    if not env.get("OIDO_DB_PASSWORD") and not env.get("OIDO_DB_HOST") and own.has_password:
+    brought = Database(folder=DATA, port=number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
+    if not env.get("OIDO_DB_PASSWORD") and not env.get("OIDO_DB_HOST") and brought.has_password:
         # What `./oido start` brings.
-        env |= own.environment()
+        env |= brought.environment()
     return env
 
 

@@ -122,7 +122,7 @@ class ReceivingTest(TestCase):
         ):
             self.assertEqual(self.waited().status_code, 204)
         Take.objects.update(measure_after=timezone.now() + timedelta(minutes=30))
-        self.assertContains(self.waited(), "measures this take later")
+        self.assertContains(self.waited(), "will measure this take later")
 
     def test_whoever_claims_a_take_first_measures_it(self) -> None:
         self.send(self.body())

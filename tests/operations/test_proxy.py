@@ -151,6 +151,10 @@ class ProxyTest(StaticLiveServerTestCase):
                 status = 413
             self.assertEqual(status, 413)
 
+    def test_who_looks_from_another_machine_is_answered(self) -> None:
+        status, _, said = self.ask("GET", "/ready/", Authorization=f"Bearer {TOKEN}")
+        self.assertEqual((status, json.loads(said)["words"]["database"]), (200, "answers"))
+
     def test_http_leads_to_https(self) -> None:
         connection = http.client.HTTPConnection(NAME, self.plain_port, timeout=WAIT_S)
         self.addCleanup(connection.close)

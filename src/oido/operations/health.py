@@ -51,11 +51,17 @@ def brings_token(request: HttpRequest) -> bool:
 def _ready(request: HttpRequest) -> HttpResponse:
     has_token = brings_token(request)
     now = conditions(with_mail=has_token)
-    ill = [one for one in now if not one.is_well]
-    state = "not ready" if any(one.is_vital for one in ill) else "in trouble" if ill else "ready"
-    answer: dict[str, object] = {"state": state, "well": {one.name: one.is_well for one in now}}
+    ill = [condition for condition in now if not condition.is_well]
+    state = "not ready" if any(condition.is_vital for condition in ill) else "in trouble" if ill else "ready"
+    answer: dict[str, object] = {
+        "state": state,
+        "well": {condition.name: condition.is_well for condition in now},
+    }
     if has_token:
-        answer |= {"words": {one.name: one.words for one in now}, "time": timezone.now().isoformat()}
+        answer |= {
+            "words": {condition.name: condition.words for condition in now},
+            "time": timezone.now().isoformat(),
+        }
     response = HttpResponse(json.dumps(answer, indent=1) + "\n", content_type="application/json")
     response.status_code = 503 if state == "not ready" else 200
     return response

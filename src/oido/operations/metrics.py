@@ -51,6 +51,6 @@ def metrics() -> bytes:
     if os.environ.get(FOLDER):
         requests = CollectorRegistry()
         MultiProcessCollector(requests)  # type: ignore[no-untyped-call]
-    own = CollectorRegistry()
-    own.register(InstallationCollector())
-    return bytes(generate_latest(requests) + generate_latest(own))
+    installation = CollectorRegistry()
+    installation.register(InstallationCollector())
+    return bytes(generate_latest(requests) + generate_latest(installation))

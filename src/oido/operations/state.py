@@ -120,7 +120,7 @@ def _disk() -> Condition:
 
 def _standing(folder: Path) -> Path:
     """The folder, or the nearest one above it that is there already."""
-    return next(one for one in (folder, *folder.parents) if one.exists())
+    return next(place for place in (folder, *folder.parents) if place.exists())
 
 
 def _backup() -> Condition:

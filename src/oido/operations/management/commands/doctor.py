@@ -14,8 +14,10 @@ class Command(BaseCommand):
         seen = conditions(with_mail=True)
         if seen[0].is_well:
             seen += deeper_conditions()
-        for one in seen:
-            self.stdout.write(f"{'well' if one.is_well else 'NOT WELL':8} {one.name}: {one.words}")
-        ill = sum(not one.is_well for one in seen)
+        for condition in seen:
+            self.stdout.write(
+                f"{'well' if condition.is_well else 'NOT WELL':8} {condition.name}: {condition.words}"
+            )
+        ill = sum(not condition.is_well for condition in seen)
         if ill:
             raise CommandError(f"{ill} of {len(seen)} things are not well")
