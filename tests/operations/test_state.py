@@ -10,15 +10,17 @@ from django.core.management import CommandError, call_command
 from django.db import OperationalError, connection
 from django.test import TestCase, TransactionTestCase, override_settings
 from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
 
 from oido.jobs.models import Job
 from oido.operations import state
 from oido.operations.helpers import beat, count_alive, forget_ended, leave
-from oido.operations.looping import Schedule
+from oido.operations.looping import Schedule, forget_done_tasks
 from oido.operations.models import Helper
 from oido.people.scope import Scope, within
 from oido.post.models import Email
 from oido.takes.models import Take
+from oido.takes.tasks import measure_beside
 from tests.oido import factories
 
 TOKEN = "word-of-the-house"
@@ -151,6 +153,19 @@ class HelpersTest(TestCase):
         beat(Helper.Kind.WORKER)
         leave(Helper.Kind.WORKER)
         self.assertEqual(Helper.objects.count(), 0)
+
+
+class QueueTest(TestCase):
+    def test_what_was_done_long_ago_is_forgotten_and_what_waits_is_not(self) -> None:
+        long_ago = timezone.now() - timedelta(days=3)
+        for _ in range(3):
+            measure_beside.enqueue("00000000-0000-0000-0000-000000000000")
+        done, failed, waiting = DBTaskResult.objects.all()
+        DBTaskResult.objects.filter(pk=done.pk).update(status="SUCCESSFUL", finished_at=long_ago)
+        DBTaskResult.objects.filter(pk=failed.pk).update(status="FAILED", finished_at=long_ago)
+        DBTaskResult.objects.filter(pk=waiting.pk).update(enqueued_at=long_ago)
+        forget_done_tasks()
+        self.assertEqual([task.pk for task in DBTaskResult.objects.all()], [waiting.pk])
 
 
 class ScheduleTest(TransactionTestCase):

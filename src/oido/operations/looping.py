@@ -5,6 +5,7 @@ import threading
 import time
 from collections.abc import Callable
 
+from django.core.management import call_command
 from django.db import DatabaseError, connection
 
 from oido.jobs import services
@@ -13,6 +14,7 @@ from oido.operations.helpers import BEAT_S, beat, forget_ended
 from oido.operations.models import Helper
 
 MINUTE_S = 60.0
+TASK_DAYS = 1
 LOCK = "oido-schedule"
 """A lock of the database's own: it is free again as soon as who holds it is gone, however that came about."""
 logger = logging.getLogger(__name__)
@@ -40,6 +42,11 @@ def keep_beating(kind: str, is_over: threading.Event) -> None:
         again_and_again(lambda: beat(kind), is_over)
     finally:
         connection.close()
+
+
+def forget_done_tasks() -> None:
+    """Forget tasks of the queue that were over long ago: each take leaves one."""
+    call_command("prune_db_task_results", queue_name="*", min_age_days=TASK_DAYS, verbosity=0)
 
 
 class Schedule:
@@ -72,6 +79,7 @@ class Schedule:
             self.minute_at = time.monotonic()
             begin_each_minute()
             forget_ended()
+            forget_done_tasks()
 
     def _has_lock(self) -> bool:
         with connection.cursor() as cursor:
