@@ -25,6 +25,7 @@ from oido.people.models import Membership, Role, School
 from oido.post.models import Email
 from oido.post.services import send
 from oido.roster.joining import open_code
+from oido.roster.people import change_role
 from tests.oido import factories
 from tests.oido.factories import PASSWORD
 
@@ -323,3 +324,41 @@ class Refusing:
 
     def send_messages(self, messages) -> int:
         raise OSError("no server")
+
+
+class RightsTest(TestCase):
+    """Sessions go with the rights with which they were opened."""
+
+    def setUp(self) -> None:
+        self.head, self.teacher, self.student = factories.head(), factories.teacher(), factories.student()
+
+    def test_a_changed_role_ends_the_persons_sessions(self) -> None:
+        self.client.force_login(self.teacher)
+        self.assertEqual(self.client.get("/exercises/").status_code, 200)
+        change_role(self.head, self.teacher, Role.STUDENT)
+        self.assertRedirects(self.client.get("/exercises/"), "/sign-in/?next=/exercises/")
+
+    def test_a_second_step_that_a_head_removes_ends_the_persons_sessions(self) -> None:
+        TOTPDevice.objects.create(user=self.teacher, name="app")
+        self.client.force_login(self.teacher)
+        services.remove_second_factor(self.teacher, by=self.head)
+        self.assertEqual(self.client.get("/account/").status_code, 302)
+
+    def test_staff_of_a_school_that_requires_two_steps_reach_nothing_before_they_are_set_up(self) -> None:
+        School.objects.update(staff_need_two_step=True)
+        self.client.force_login(self.student)
+        self.assertEqual(self.client.get("/").status_code, 200)
+        self.client.force_login(self.teacher)
+        self.assertEqual(self.client.get("/exercises/").url, "/account/second/")
+        self.assertContains(self.client.get("/account/second/"), "Your school asks its staff")
+        self.assertEqual(self.client.post("/exercises/new/").status_code, 403)
+        elsewhere = Client()
+        elsewhere.force_login(self.teacher)
+        device = TOTPDevice.objects.get(user=self.teacher)
+        self.client.post("/account/second/", {"token": token_of(device)})
+        for client in (self.client, elsewhere):
+            self.assertEqual(client.get("/exercises/").status_code, 200)
+        self.assertContains(self.client.get("/account/"), "Your school requires it.")
+        answer = self.client.post("/account/second/off/", {"current_password": PASSWORD})
+        self.assertEqual(answer.status_code, 403)
+        self.assertTrue(TOTPDevice.objects.filter(user=self.teacher, confirmed=True).exists())

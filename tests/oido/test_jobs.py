@@ -90,6 +90,26 @@ class JobTest(TestCase):
             factories.work_all()
         self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "up to 15 minutes")
 
+    def test_a_job_that_needs_too_much_time_or_memory_is_stopped_and_says_so(self) -> None:
+        def run_on(progress) -> None:
+            while True:
+                time.sleep(0.01)
+
+        def fill_memory(progress) -> None:
+            raise MemoryError
+
+        for run, sentence in (
+            (run_on, "stopped after a minute"),
+            (fill_memory, "more memory than Oido may use"),
+        ):
+            job = services.ask_for("test", owner=self.teacher)
+            limited = {"test": JobKind(name="test", run=run, max_s=0.05)}
+            with patch.dict(KINDS, limited), self.assertLogs("oido.jobs.services", level="WARNING"):
+                factories.work_all()
+            job.refresh_from_db()
+            self.assertEqual((job.state, job.tries), (State.FAILED, 1))
+            self.assertContains(self.client.get(f"/jobs/{job.pk}/"), sentence)
+
     def test_a_stopped_workers_job_goes_on(self) -> None:
         old = timezone.now() - timedelta(minutes=5)
         stopped = Job.objects.create(kind="test", state=State.RUNNING, tries=1, beat_at=old)

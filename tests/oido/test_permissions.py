@@ -63,6 +63,9 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "naming": (GET, ALL, {}),
     "choose-school": (POST, "teacher", {"pk": "member"}),
     "words": (GET, EVERYBODY, {}),
+    # Where no sign-in service is set up, there is none of these.
+    "single-sign-on": (GET, "", {}),
+    "single-sign-on-back": (GET, "", {}),
     "job": (GET, "teacher", {"pk": "background"}),
     "job-file": (GET, "", {"pk": "background"}),
     "exercises": (GET, STAFF, {}),

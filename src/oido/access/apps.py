@@ -4,7 +4,7 @@ from django.apps import AppConfig
 class AccessConfig(AppConfig):
     name = "oido.access"
     label = "access"
-    doors = ("export-own",)
+    doors = ("export-own", "single-sign-on")
 
     def ready(self) -> None:
         # Models are loaded only now.

@@ -81,6 +81,11 @@ def forget_old_guesses() -> int:
     return WrongGuesses.objects.filter(last_at__lt=timezone.now() - FORGET_AFTER).delete()[0]
 
 
+def source_of_person(person: User) -> str:
+    """Return the source of guesses at the own password of a person who is signed in."""
+    return f"person {person.pk}"
+
+
 def address_of(request: HttpRequest) -> str:
     return str(request.META.get("REMOTE_ADDR") or "")
 

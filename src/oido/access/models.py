@@ -61,6 +61,20 @@ class SignInCode(SchoolRow):
     used_at = models.DateTimeField(null=True)
 
 
+class Identity(models.Model):
+    """A person's account with the school's own sign-in service."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="identities")
+    issuer = models.CharField(max_length=200, db_collation="utf8mb4_bin")
+    """The address of the service."""
+    subject = models.CharField(max_length=255, db_collation="utf8mb4_bin")
+    """What the service calls the account: never reused, unlike an e-mail address. Capitals matter."""
+    linked_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["issuer", "subject"], name="identity_once")]
+
+
 class EmailChange(models.Model):
     """A new e-mail address that its reader has not confirmed yet. Only the hash of the link in the e-mail is stored."""
 

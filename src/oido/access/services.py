@@ -19,7 +19,7 @@ from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.people.authority import Change, may_change, may_issue_slip
-from oido.people.models import User
+from oido.people.models import STAFF, Membership, User
 from oido.post.services import was_written_lately, write_letter
 
 RESET = "password reset"
@@ -98,6 +98,12 @@ def write_reset(email: str) -> None:
         )  # fmt: skip
 
 
+def must_keep_two_step(person: User) -> bool:
+    """Return whether any school of this person requires two-step sign-in of them."""
+    members = Membership.everywhere.filter(person=person, left_at=None, role__in=STAFF)
+    return members.filter(school__staff_need_two_step=True).exists()
+
+
 def second_factor_of(person: User) -> TOTPDevice | None:
     return TOTPDevice.objects.filter(user=person, confirmed=True).first()
 
@@ -132,16 +138,19 @@ def confirm_second_factor(person: User, token: str) -> list[str] | None:
 def remove_second_factor(person: User, *, by: User | None = None) -> None:
     """Switch off a person's own second factor, or, as a head, that of somebody who has lost theirs.
 
-    Raise NotAllowed for anybody else.
+    Raise NotAllowed for anybody else, and for a person whose school requires it.
     """
     helper = by or person
-    if not may_change(helper, person, Change.SECOND_FACTOR):
+    is_own = helper.pk == person.pk
+    if not may_change(helper, person, Change.SECOND_FACTOR) or (is_own and must_keep_two_step(person)):
         raise NotAllowed
     TOTPDevice.objects.filter(user=person).delete()
     StaticDevice.objects.filter(user=person).delete()
-    if helper.pk == person.pk:
+    if is_own:
         remember("second_factor_off", actor=person)
     else:
+        # Their sessions were opened with the second step.
+        end_sessions(person)
         remember("second_factor_removed", actor=helper, person=person)
 
 

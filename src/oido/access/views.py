@@ -43,11 +43,13 @@ from oido.access.guesses import (
     count_wrong,
     is_known_browser,
     remember_browser,
+    source_of_person,
     wait_minutes,
     wait_s,
 )
 from oido.access.models import SignedIn
 from oido.access.sessions import end_session, end_sessions, keep_session, sessions_of
+from oido.access.two_step import PASSED, pass_two_step
 from oido.audit.models import Act
 from oido.audit.services import remember
 from oido.common.methods import can_be_looked_at, only_post
@@ -101,6 +103,7 @@ class SignIn(LoginView):
 
     def get_context_data(self, **kwargs: Any) -> dict[str, object]:
         context = super().get_context_data(**kwargs)
+        context["sign_in_service"] = settings.SIGN_IN_SERVICE
         return context | settings.DEMO_ACCOUNTS if settings.IS_DEMO else context
 
 
@@ -149,6 +152,7 @@ def second_factor(request: HttpRequest) -> HttpResponseBase:
         if services.is_second_factor(person, form.cleaned_data["token"]):
             del request.session[HALF_IN]
             login(request, person, backend=BACKEND)
+            pass_two_step(request)
             is_ours = url_has_allowed_host_and_scheme(url, {request.get_host()}) and can_be_looked_at(url)
             answer = redirect(url if url and is_ours else "home")
             remember_browser(request, answer, person)
@@ -251,7 +255,7 @@ def _let_in(request: HttpRequest, person: User) -> HttpResponseBase:
 
 def _has_own_password(request: Request, form: OwnPasswordForm) -> bool:
     """Did the person who is signed in type their password? If not, the form says so; after five wrong ones they wait."""
-    source = f"person {request.user.pk}"
+    source = source_of_person(request.user)
     if wait_s(GuessKind.OWN_PASSWORD, source):
         form.add_error("current_password", _("Too many wrong passwords. Wait a few minutes, then try again."))
         return False
@@ -285,6 +289,7 @@ def account(request: Request) -> HttpResponseBase:
         "sessions": sessions_of(request.user),
         "here": request.session.session_key,
         "second_factor": services.second_factor_of(request.user),
+        "must_keep_two_step": services.must_keep_two_step(request.user),
     }
     return render(request, "access/account.html", context, status=422 if form.is_bound else 200)
 
@@ -337,6 +342,7 @@ def set_up_second_factor(request: Request) -> HttpResponseBase:
     if request.method == "POST" and form.is_valid():
         codes = services.confirm_second_factor(request.user, form.cleaned_data["token"])
         if codes is not None:
+            pass_two_step(request)
             return render(request, "access/backup_codes.html", {"codes": codes})
         form.add_error("token", _("This code is wrong. Check the clock of your phone, and try the next one."))
     picture = segno.make(device.config_url).svg_data_uri(scale=5, dark="#1a1a1a", light="#ffffff")
@@ -356,6 +362,7 @@ def remove_second_factor(request: Request) -> HttpResponseBase:
     form = OwnPasswordForm(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid() and _has_own_password(request, form):
         services.remove_second_factor(request.user)
+        request.session.pop(PASSED, None)
         messages.success(request, _("You now sign in with just your password."))
         return redirect("account")
     status = 422 if form.is_bound else 200

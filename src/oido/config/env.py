@@ -26,6 +26,23 @@ class BadEnvironment(RuntimeError):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SignInService:
+    """A school's own sign-in service, asked by OpenID Connect."""
+
+    issuer: str
+    client_id: str
+    client_secret: str
+    name: str
+    """On the button."""
+    school: str
+    """Whose people it knows. Empty where this Oido serves only one school."""
+    roles_claim: str
+    head_roles: tuple[str, ...]
+    teacher_roles: tuple[str, ...]
+    student_roles: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Environment:
     is_production: bool
     debug: bool
@@ -52,6 +69,8 @@ class Environment:
     mail_folder: Path
     status_token: str
     backup_folder: Path | None
+    worker_memory_mb: int
+    sign_in_service: SignInService | None
 
 
 class _Variables:
@@ -143,10 +162,35 @@ def read_environment(values: Mapping[str, str] | None = None) -> Environment:
         mail_folder=Path(read.text("OIDO_MAIL_FOLDER", str(ROOT / ".data" / "mail"))),
         status_token=read.text("OIDO_STATUS_TOKEN"),
         backup_folder=read.folder("OIDO_BACKUPS"),
+        worker_memory_mb=read.number("OIDO_WORKER_MEMORY_MB", default=2000),
+        sign_in_service=_read_sign_in_service(read),
     )
     read.refuse_unknown()
     _refuse_unsafe(made)
     return made
+
+
+def _read_sign_in_service(read: _Variables) -> SignInService | None:
+    service = SignInService(
+        issuer=read.text("OIDO_OIDC_ISSUER").rstrip("/"),
+        client_id=read.text("OIDO_OIDC_CLIENT_ID"),
+        client_secret=read.text("OIDO_OIDC_CLIENT_SECRET"),
+        name=read.text("OIDO_OIDC_NAME", "your school account"),
+        school=read.text("OIDO_OIDC_SCHOOL"),
+        roles_claim=read.text("OIDO_OIDC_ROLES_CLAIM", "roles"),
+        head_roles=read.words("OIDO_OIDC_HEADS") or ("head",),
+        teacher_roles=read.words("OIDO_OIDC_TEACHERS") or ("teacher",),
+        student_roles=read.words("OIDO_OIDC_STUDENTS") or ("student",),
+    )
+    if not service.issuer:
+        return None
+    for name, value in (
+        ("OIDO_OIDC_CLIENT_ID", service.client_id),
+        ("OIDO_OIDC_CLIENT_SECRET", service.client_secret),
+    ):
+        if not value:
+            raise BadEnvironment(f"{name} is not set, although OIDO_OIDC_ISSUER is")
+    return service
 
 
 def _hosts_of(address: str, *, is_production: bool) -> tuple[str, ...]:
@@ -171,5 +215,7 @@ def _refuse_unsafe(made: Environment) -> None:
     for name, is_on in (("OIDO_DEBUG", made.debug), ("OIDO_DEMO", made.is_demo)):
         if is_on:
             raise BadEnvironment(f"{name} is yes: not in production")
+    if made.sign_in_service and not made.sign_in_service.issuer.startswith("https://"):
+        raise BadEnvironment("OIDO_OIDC_ISSUER begins with https:// in production")
     if made.hsts_days < 1:
         raise BadEnvironment("OIDO_HSTS_DAYS is at least 1 in production")

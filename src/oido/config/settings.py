@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "oido.people",
     "oido.audit",
     "oido.jobs",
+    "oido.limits",
     "oido.post",
     "oido.access",
     "oido.exercises",
@@ -87,7 +88,9 @@ MIDDLEWARE = [
     "oido.opening.middleware.EmptyMiddleware",
     "oido.people.middleware.SignedOutMiddleware",
     "oido.people.middleware.SchoolMiddleware",
+    "oido.limits.middleware.LimitsMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
+    "oido.access.two_step.TwoStepMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
     # Last, so that it sees who was refused.
@@ -157,11 +160,13 @@ DEFAULT_FROM_EMAIL = ENV.mail_from
 STATUS_TOKEN = ENV.status_token
 """Who brings it is told figures of this installation."""
 BACKUP_FOLDER = ENV.backup_folder
+WORKER_MEMORY_BYTES = ENV.worker_memory_mb * 1_000_000
 MAIL_GOES_TO_FILES = not ENV.mail_host
 EMAIL_BACKEND = f"django.core.mail.backends.{'filebased' if MAIL_GOES_TO_FILES else 'smtp'}.EmailBackend"
 EMAIL_FILE_PATH = ENV.mail_folder
 SERVER_MEASURES_AFTER_S = 5.0
 """So long a take that somebody looks at waits for a worker; then the server measures it."""
+SIGN_IN_SERVICE = ENV.sign_in_service
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "home"
 LOGOUT_REDIRECT_URL = "sign-in"

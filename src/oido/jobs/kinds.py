@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 TRIES = 3
+MAX_S = 900.0
 
 
 class MadeFile(NamedTuple):
@@ -30,16 +31,20 @@ class JobKind:
     name: str
     run: Callable[..., MadeFile | None]
     tries: int = TRIES
+    max_s: float = MAX_S
+    """A job that runs for longer is stopped and has failed."""
 
 
 KINDS: dict[str, JobKind] = {}
 
 
-def job_kind(name: str, *, tries: int = TRIES) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+def job_kind(
+    name: str, *, tries: int = TRIES, max_s: float = MAX_S
+) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
     """Put a function into the table."""
 
     def register(run: Callable[..., Any]) -> Callable[..., Any]:
-        KINDS[name] = JobKind(name=name, run=run, tries=tries)
+        KINDS[name] = JobKind(name=name, run=run, tries=tries, max_s=max_s)
         return run
 
     return register

@@ -1,6 +1,7 @@
 """Ask for a job, do it, take up those whose worker was stopped."""
 
 import logging
+import math
 import threading
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
@@ -10,9 +11,12 @@ from typing import Any
 from django.db import connection, transaction
 from django.db.models import F, Q
 from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 from structlog.contextvars import bound_contextvars
 
 from oido.jobs.kinds import KINDS, JobProblem, MadeFile
+from oido.jobs.time_limit import OutOfTime, at_most
 from oido.jobs.models import Job
 from oido.people.models import School, User
 from oido.people.scope import Scope, within
@@ -81,10 +85,30 @@ def do(pk: str) -> None:
         Job.everywhere.filter(pk=pk).update(done=done, total=total, beat_at=timezone.now())
 
     try:
-        with bound_contextvars(job=pk, kind=job.kind), _beating(pk), _scope_of(job):
+        with bound_contextvars(job=pk, kind=job.kind), _beating(pk), _scope_of(job), at_most(kind.max_s):
             outcome = kind.run(progress, **job.arguments)
     except JobProblem as problem:
         _end(job, State.FAILED, problem=str(problem))
+    except OutOfTime:
+        logger.warning("job %s stopped: %s ran for more than %s s", pk, job.kind, kind.max_s)
+        minutes = math.ceil(kind.max_s / 60)
+        _end(
+            job,
+            State.FAILED,
+            problem=ngettext(
+                "This was stopped after a minute. Try again with less at a time.",
+                "This was stopped after %(minutes)s minutes. Try again with less at a time.",
+                minutes,
+            )
+            % {"minutes": minutes},
+        )
+    except MemoryError:
+        logger.warning("job %s stopped: %s needs more memory than a worker has", pk, job.kind)
+        _end(
+            job,
+            State.FAILED,
+            problem=_("This needs more memory than Oido may use. Try again with less at a time."),
+        )
     except Exception:
         logger.exception("job %s failed: %s, try %s", pk, job.kind, job.tries)
         if job.tries < kind.tries:

@@ -19,8 +19,8 @@ from django.db.models import Q
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
-from oido.access.guesses import GuessKind
-from oido.access.models import LETTERS, EmailChange, SignedIn, SignInCode, WrongGuesses
+from oido.access.guesses import GuessKind, source_of_person
+from oido.access.models import LETTERS, EmailChange, Identity, SignedIn, SignInCode, WrongGuesses
 from oido.access.sessions import end_sessions
 from oido.assignments.models import Arrangement, Reminder
 from oido.audit.models import Act
@@ -29,6 +29,7 @@ from oido.common.permissions import NotAllowed
 from oido.exercises.models import ImportedFile
 from oido.jobs.models import Job
 from oido.leaving.models import Erasure
+from oido.limits.models import Usage
 from oido.marking.models import MarkSheet, Phrase, Remark, Reply, SheetChange
 from oido.people.models import Membership, User
 from oido.post.models import Email
@@ -160,7 +161,9 @@ def _traces(person: User, names: Names) -> dict[str, int]:
     EmailChange.objects.filter(person=person).delete()
     TOTPDevice.objects.filter(user=person).delete()
     StaticDevice.objects.filter(user=person).delete()
-    WrongGuesses.objects.filter(kind=GuessKind.OWN_PASSWORD, source=str(person.pk)).delete()
+    WrongGuesses.objects.filter(kind=GuessKind.OWN_PASSWORD, source=source_of_person(person)).delete()
+    Usage.objects.filter(source=str(person.pk)).delete()
+    Identity.objects.filter(person=person).delete()
     # What they did stays in the trail, of a former member; from where does not.
     own_acts = Q(actor=person) | Q(actor=None, person=person)
     Act.everywhere.filter(own_acts).update(address=None)

@@ -51,6 +51,7 @@ HELD = (
     Held(name="joined_by_code", table="roster.Joined", person="person", school="code__school", fields=("code__school_class__name", "at")),
     Held(name="invitations_accepted", table="roster.Invitation", person="accepted_by", fields=("email", "role", "made_at")),
     Held(name="signed_in", table="access.SignedIn", person="person", school="", fields=("browser", "address", "begun_at", "seen_at")),
+    Held(name="school_accounts", table="access.Identity", person="person", school="", fields=("issuer", "subject", "linked_at")),
     Held(name="slips", table="access.SignInCode", person="person", fields=("made_at", "ends_at", "used_at")),
     Held(name="email_change", table="access.EmailChange", person="person", school="", fields=("address", "old_address", "requested_at")),
     Held(name="two_step_app", table="otp_totp.TOTPDevice", person="user", school="", fields=("name", "confirmed")),

@@ -29,9 +29,12 @@ class SchoolForm(ModelForm[School]):
 
     class Meta:
         model = School
-        fields = ("name", "time_zone")
+        fields = ("name", "time_zone", "staff_need_two_step")
         help_texts = {
-            "time_zone": _("Such as Europe/Lisbon. All times are shown in it, and due dates end in it.")
+            "time_zone": _("Such as Europe/Lisbon. All times are shown in it, and due dates end in it."),
+            "staff_need_two_step": _(
+                "Heads and teachers who have not set it up yet are asked to do so on their next page."
+            ),
         }
 
     def __init__(self, data: FormData = None, **more: Any) -> None:

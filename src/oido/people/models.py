@@ -46,6 +46,9 @@ class School(models.Model):
         validators=[MinValueValidator(1), MaxValueValidator(240)],
     )  # fmt: skip
     """None for as long as the school is there."""
+    staff_need_two_step = models.BooleanField(
+        _("staff must use two-step sign-in"), default=False, db_default=False
+    )
     middle_c_octave = models.SmallIntegerField(_("middle C is"), default=4, choices=MIDDLE_C)
     value_names = models.CharField(
         _("note values"), max_length=10, choices=ValueNames.choices, default=ValueNames.BRITISH

@@ -119,7 +119,7 @@ def change_details(by: User, person: User, *, first: str, last: str, username: s
 @transaction.atomic
 def change_role(head: User, person: User, role: str) -> None:
     """Change a person's role. Raise NotAllowed or LastHead."""
-    heads = _locked_heads(head)
+    heads = _locked_heads(head.school_id)
     member = _locked_member(head, person)
     if not may_change(head, person, Change.ROLE) or member is None:
         raise NotAllowed
@@ -128,15 +128,37 @@ def change_role(head: User, person: User, role: str) -> None:
         return
     if before == Role.HEAD and heads <= {person.pk}:
         raise LastHead
+    _set_role(member, role)
+    remember("role_changed", actor=head, person=person, role=role, before=before)
+
+
+@transaction.atomic
+def follow_role(member: Membership, role: str) -> None:
+    """Set the role that the school's sign-in service gives a person. The last head of a school stays its head."""
+    heads = _locked_heads(member.school_id)
+    locked = Membership.everywhere.select_for_update().get(pk=member.pk)
+    before = locked.role
+    if before == role:
+        return
+    if before == Role.HEAD and heads <= {locked.person_id}:
+        logger.warning("person %s stays head: the school would have none", locked.person_id)
+        return
+    _set_role(locked, role)
+    remember("role_followed", actor=locked.person, school=locked.school, role=role, before=before)
+
+
+def _set_role(member: Membership, role: str) -> None:
+    """Change the role, leave classes in which it makes no sense, and end sessions with the old rights."""
+    person = member.person
     member.role = role
     member.save(update_fields=["role"])
+    end_sessions(person)
     for school_class in SchoolClass.objects.filter(school=member.school_id):
         # Who teaches attends nothing here, and the other way round.
         if role in STAFF:
             Attendance.objects.filter(schoolclass=school_class, user=person).delete()
         else:
             school_class.teachers.remove(person)
-    remember("role_changed", actor=head, person=person, role=role, before=before)
 
 
 @transaction.atomic
@@ -145,7 +167,7 @@ def leave_school(by: User, person: User) -> None:
 
     Takes and marks stay with their classes. Raise NotAllowed or LastHead.
     """
-    heads = _locked_heads(by)
+    heads = _locked_heads(by.school_id)
     member = _locked_member(by, person)
     is_allowed = may_change(by, person, Change.MEMBERSHIP)
     if not is_allowed or member is None or member.left_at is not None:
@@ -179,12 +201,10 @@ def _locked_member(by: User, person: User) -> Membership | None:
     return Membership.everywhere.select_for_update().filter(school=by.school_id, person=person).first()
 
 
-def _locked_heads(by: User) -> set[int]:
+def _locked_heads(school: int | None) -> set[int]:
     """Keys of the heads of a school, held before anything else and in one order: so two who leave at once do not
     both find the other still there, nor wait for each other."""
-    heads = Membership.everywhere.select_for_update().filter(
-        school=by.school_id, role=Role.HEAD, left_at=None
-    )
+    heads = Membership.everywhere.select_for_update().filter(school=school, role=Role.HEAD, left_at=None)
     return set(heads.order_by("pk").values_list("person_id", flat=True))
 
 

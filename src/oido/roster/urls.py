@@ -1,6 +1,6 @@
 from django.urls import path
 
-from oido.roster.views import joining, lists, people
+from oido.roster.views import joining, lists, people, single_sign_on
 
 urlpatterns = [
     path("school/", people.school, name="school"),
@@ -19,6 +19,8 @@ urlpatterns = [
     path("people/<int:pk>/leave-class/", people.leave_class, name="leave-class"),
     path("people/invitations/<int:pk>/withdraw/", people.withdraw_invitation, name="withdraw-invitation"),
     path("classes/<int:pk>/slips/", people.class_slips, name="class-slips"),
+    path("sign-in/school/", single_sign_on.begin, name="single-sign-on"),
+    path("sign-in/school/back/", single_sign_on.come_back, name="single-sign-on-back"),
     path("join/", joining.enter_code, name="enter-code"),
     path("join/<slug:code>/", joining.join_class, name="join-class"),
     path("invitation/<slug:token>/", joining.invitation, name="invitation"),

@@ -1,8 +1,10 @@
 """A worker: django-tasks' own, with signs of life."""
 
+import resource
 import threading
 from typing import Any
 
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
@@ -18,6 +20,8 @@ class Command(BaseCommand):
     help = "Does what waits in the background, until it is stopped. Any number may run, on any machine."
 
     def handle(self, *args: Any, **options: Any) -> None:
+        # A job that asks for more fails with a MemoryError, and the machine's other processes keep their memory.
+        resource.setrlimit(resource.RLIMIT_DATA, (settings.WORKER_MEMORY_BYTES,) * 2)
         is_over = threading.Event()
         beating = threading.Thread(target=keep_beating, args=(Helper.Kind.WORKER, is_over), daemon=True)
         beating.start()

@@ -1,4 +1,5 @@
-/** What every page has: the dialog of those who were signed out, dates in words, and the window's width for the server. */
+/** What every page has: the dialog for people who were signed out, failed requests, dates in words, and the window's width for the server. */
 import "./signed_out.js";
 import "./dates.js";
+import "./failures.js";
 import "./screen.js";

@@ -20,7 +20,7 @@ export function deliveryOf(status, reasons) {
   if (status === CREATED) return { outcome: "sent", why: "" };
   if (status === SIGNED_OUT) return { outcome: "halted", why: gettext("You are signed out. Sign in again in another tab.") };
   if (status === TIMED_OUT || status === TOO_MANY || status >= SERVER_ERRORS) {
-    return { outcome: "waiting", why: interpolate(gettext("Oido could not save it (error %(code)s)."), { code: status }, true) };
+    return { outcome: "waiting", why: reasons.join(" ") || interpolate(gettext("Oido could not save it (error %(code)s)."), { code: status }, true) };
   }
   return { outcome: "refused", why: reasons.length ? reasons.join(" ") : whyRefused(status) };
 }
