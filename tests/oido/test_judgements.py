@@ -349,7 +349,10 @@ class NewVersionTest(Scene, TestCase):
 class UpgradeTest(TransactionTestCase):
     """What the second release stored is rewritten, and reads as it read then."""
 
-    BEFORE = (("takes", "0001_second_release"), ("marking", "0002_second_release"))
+    BEFORE = (
+        ("takes", "0001_second_release"), ("marking", "0002_second_release"), ("access", "0002_second_release"),
+        ("people", "0001_second_release"),
+    )  # fmt: skip
 
     def migrate(self, targets):
         executor = MigrationExecutor(connection)
@@ -379,8 +382,10 @@ class UpgradeTest(TransactionTestCase):
         self.assertEqual(
             sorted(planned),
             [
+                "access.0003_identities",
                 "exercises.0003_ready_made",
                 "marking.0003_heard_in_one_shape",
+                "people.0002_two_step_and_quotas",
                 "takes.0002_facts_in_one_shape",
                 "takes.0003_practice_days",
             ],

@@ -71,6 +71,8 @@ class Environment:
     backup_folder: Path | None
     worker_memory_mb: int
     sign_in_service: SignInService | None
+    school_max_people: int | None
+    school_max_takes: int | None
 
 
 class _Variables:
@@ -164,6 +166,8 @@ def read_environment(values: Mapping[str, str] | None = None) -> Environment:
         backup_folder=read.folder("OIDO_BACKUPS"),
         worker_memory_mb=read.number("OIDO_WORKER_MEMORY_MB", default=2000),
         sign_in_service=_read_sign_in_service(read),
+        school_max_people=read.number("OIDO_SCHOOL_PEOPLE", default=0) or None,
+        school_max_takes=read.number("OIDO_SCHOOL_TAKES", default=0) or None,
     )
     read.refuse_unknown()
     _refuse_unsafe(made)

@@ -167,6 +167,7 @@ EMAIL_FILE_PATH = ENV.mail_folder
 SERVER_MEASURES_AFTER_S = 5.0
 """So long a take that somebody looks at waits for a worker; then the server measures it."""
 SIGN_IN_SERVICE = ENV.sign_in_service
+SCHOOL_MAX_PEOPLE, SCHOOL_MAX_TAKES = ENV.school_max_people, ENV.school_max_takes
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "home"
 LOGOUT_REDIRECT_URL = "sign-in"

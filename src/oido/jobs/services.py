@@ -16,8 +16,8 @@ from django.utils.translation import ngettext
 from structlog.contextvars import bound_contextvars
 
 from oido.jobs.kinds import KINDS, JobProblem, MadeFile
-from oido.jobs.time_limit import OutOfTime, at_most
 from oido.jobs.models import Job
+from oido.jobs.time_limit import OutOfTime, at_most
 from oido.people.models import School, User
 from oido.people.scope import Scope, within
 

@@ -8,7 +8,6 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import render
-from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from oido.limits.rules import Limit, limit_of

@@ -57,6 +57,12 @@ class School(models.Model):
         _("note names"), max_length=10, choices=NoteNames.choices, default=NoteNames.LETTERS
     )
 
+    max_people = models.PositiveIntegerField(null=True, blank=True)
+    max_takes = models.PositiveIntegerField(null=True, blank=True)
+    """Quotas of this school alone; None for those of the installation. `manage.py set_quota` sets them."""
+    take_count = models.PositiveIntegerField(default=0, db_default=0)
+    """Takes kept, as counted once a day."""
+
     def __str__(self) -> str:
         return self.name
 

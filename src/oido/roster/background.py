@@ -6,6 +6,7 @@ from oido.common.permissions import NotAllowed
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.jobs.schedule import DAILY
 from oido.people.models import User, each_school
+from oido.people.quotas import NoRoom
 from oido.roster.importing import forget_lists, import_list
 from oido.roster.models import ListImport
 from oido.roster.slips import slips_pdf
@@ -26,7 +27,12 @@ def slips(progress: Progress, *, people: list[int], by: int) -> MadeFile:
 def run_import(progress: Progress, *, stored: int, by: int, decided: dict[str, str]) -> None:
     """Import a list, all of it or nothing. Started twice, it is done once."""
     stored_list = ListImport.objects.get(pk=stored)
-    import_list(User.objects.get(pk=by), stored_list, {int(number): key for number, key in decided.items()})
+    try:
+        import_list(
+            User.objects.get(pk=by), stored_list, {int(number): key for number, key in decided.items()}
+        )
+    except NoRoom as problem:
+        raise JobProblem(problem.sentence) from problem
 
 
 @job_kind("roster.tidy")

@@ -19,6 +19,7 @@ from oido.common.permissions import NotAllowed
 from oido.people.authority import Authority, Change
 from oido.people.models import STAFF, Membership, School, SchoolClass, User
 from oido.people.queries import classes_seen, teaches
+from oido.people.quotas import require_room_for_people
 from oido.roster.lists import PeopleList
 from oido.roster.models import ListImport
 from oido.roster.people import sign_in_names
@@ -81,7 +82,7 @@ def import_list(by: User, stored: ListImport, decided: Mapping[int, str]) -> Lis
     """Import a list. Lines that only a head may decide go into a list of their own, which waits for one.
 
     `decided` says of doubtful lines, by number, whom they mean: the key of a person, AS_NEW or LEAVE_OUT.
-    Raise NotAllowed. Done a second time it does nothing.
+    Raise NotAllowed or NoRoom. Done a second time it does nothing.
     """
     locked = ListImport.objects.select_for_update().get(pk=stored.pk)
     if not _may_import(by, locked):
@@ -97,6 +98,7 @@ def import_list(by: User, stored: ListImport, decided: Mapping[int, str]) -> Lis
         if decision == AS_NEW:
             new.append(row)
         known += [planner.decide(row, person) for person in row.candidates if str(person.pk) == decision]
+    require_room_for_people(locked.school, len(new))
     classes = _make_classes(by, locked.school, plan.new_classes)
     made = _make_people(locked.school, new)
     emails = _request_emails(by, known)

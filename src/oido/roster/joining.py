@@ -16,6 +16,7 @@ from oido.common.permissions import NotAllowed
 from oido.people.authority import may_add
 from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
 from oido.people.queries import teaches
+from oido.people.quotas import require_room_for_people
 from oido.post.services import write_letter
 from oido.roster.models import Invitation, JoinCode, Joined
 from oido.roster.people import NameTaken, sign_in_names
@@ -78,8 +79,10 @@ def class_code(typed: str) -> JoinCode | None:
 
 
 def _member(school: School, person: User, role: str) -> Membership:
-    """They are one now, in the role that they have already or else in this one."""
+    """Return the person's membership: in the role that they have already, else in this one. Raise NoRoom."""
     membership: Membership
+    if not Membership.everywhere.filter(school=school, person=person, left_at=None).exists():
+        require_room_for_people(school)
     membership, _is_new = Membership.everywhere.get_or_create(
         school=school, person=person, defaults={"role": role}
     )
@@ -93,7 +96,7 @@ def _member(school: School, person: User, role: str) -> Membership:
 def join_by_code(who: User | NewAccount, code: JoinCode) -> User:
     """Let somebody join a class, and return who they are. Joining twice counts once.
 
-    Raise AlreadyStaff, or NameTaken for a new account.
+    Raise AlreadyStaff, NoRoom, or NameTaken for a new account.
     """
     locked = JoinCode.everywhere.select_for_update().get(pk=code.pk)
     if not locked.is_open:
@@ -175,7 +178,7 @@ def invitation_of(token: str) -> Invitation | None:
 def accept(invitation: Invitation, who: User | NewAccount) -> User:
     """Accept an invitation, and return who they are.
 
-    Raise NotAllowed if it has ended or somebody else accepted it first, or NameTaken for a new account.
+    Raise NotAllowed if it has ended or somebody else accepted it first, NoRoom, or NameTaken for a new account.
     """
     locked = Invitation.everywhere.select_for_update().get(pk=invitation.pk)
     if not locked.is_open:

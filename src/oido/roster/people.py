@@ -16,6 +16,7 @@ from oido.people.authority import Change, may_add, may_change
 from oido.people.forms import SchoolForm
 from oido.people.models import STAFF, Attendance, Membership, Role, School, SchoolClass, User
 from oido.people.queries import teaches
+from oido.people.quotas import require_room_for_people
 
 MAX_USERNAME_LENGTH = 150
 logger = logging.getLogger(__name__)
@@ -81,7 +82,7 @@ def add_person(
 ) -> User:  # fmt: skip
     """Add somebody new.
 
-    They cannot sign in until they have a slip or an email. Raise NotAllowed or NameTaken.
+    They cannot sign in until they have a slip or an email. Raise NotAllowed, NameTaken or NoRoom.
     """
     if not may_add(by, role, school_class):
         raise NotAllowed
@@ -89,6 +90,7 @@ def add_person(
     name = username.strip().lower() or sign_in_names([f"{first} {last}"])[0]
     if User.objects.filter(username__iexact=name).exists():
         raise NameTaken
+    require_room_for_people(by.school)
     made = User.objects.create_user(username=name, first_name=first, last_name=last, email=email)
     Membership.everywhere.create(school=by.school, person=made, role=role)
     remember("person_added", actor=by, person=made, role=role)
@@ -188,10 +190,12 @@ def leave_school(by: User, person: User) -> None:
 
 @transaction.atomic
 def return_to_school(by: User, person: User) -> None:
+    """Let a person who left back in. Raise NotAllowed or NoRoom."""
     member = _locked_member(by, person)
     is_allowed = may_change(by, person, Change.MEMBERSHIP)
     if not is_allowed or member is None or member.left_at is None:
         raise NotAllowed
+    require_room_for_people(member.school)
     member.left_at = None
     member.save(update_fields=["left_at"])
     remember("person_returned", actor=by, person=person)

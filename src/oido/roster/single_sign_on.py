@@ -1,6 +1,7 @@
 """People who sign in through their school's own service: who they are in Oido, and as what."""
 
 from collections.abc import Mapping
+from enum import StrEnum
 from typing import Any
 
 from django.db import transaction
@@ -10,6 +11,7 @@ from oido.access.models import Identity
 from oido.audit.services import remember
 from oido.config.env import SignInService
 from oido.people.models import Membership, Role, School, User
+from oido.people.quotas import people_quota
 from oido.people.services import new_member
 from oido.roster.people import follow_role, sign_in_names
 
@@ -17,21 +19,21 @@ MAX_NAME_LENGTH = 150
 MAX_SUBJECT_LENGTH = 255
 
 
-class SignInRefused(Exception):
-    """The service vouches for a person whom Oido does not let in. `reason` is one of the constants below."""
+class Refusal(StrEnum):
+    """Why a person for whom the service vouches is not let in."""
 
-    def __init__(self, reason: str) -> None:
+    NO_SCHOOL = "no_school"
+    NO_SUBJECT = "no_subject"
+    NO_ROLE = "no_role"
+    HAS_LEFT = "has_left"
+    IS_INACTIVE = "is_inactive"
+    NO_ROOM = "no_room"
+
+
+class SignInRefused(Exception):
+    def __init__(self, reason: Refusal) -> None:
         super().__init__(reason)
         self.reason = reason
-
-
-NO_SCHOOL, NO_SUBJECT, NO_ROLE, HAS_LEFT, IS_INACTIVE = (
-    "no_school",
-    "no_subject",
-    "no_role",
-    "has_left",
-    "is_inactive",
-)
 
 
 @transaction.atomic
@@ -44,10 +46,10 @@ def find_or_add_person(service: SignInService, claims: Mapping[str, Any]) -> Use
     school = _school_of(service)
     subject = str(claims.get("sub") or "")
     if not subject or len(subject) > MAX_SUBJECT_LENGTH:
-        raise SignInRefused(NO_SUBJECT)
+        raise SignInRefused(Refusal.NO_SUBJECT)
     role = role_of(service, claims)
     if role is None:
-        raise SignInRefused(NO_ROLE)
+        raise SignInRefused(Refusal.NO_ROLE)
     # Two tabs that sign in at once for the first time add one person.
     School.objects.select_for_update().get(pk=school.pk)
     identity = (
@@ -60,14 +62,14 @@ def find_or_add_person(service: SignInService, claims: Mapping[str, Any]) -> Use
         Identity.objects.create(person=person, issuer=service.issuer, subject=subject)
         remember("account_linked", actor=person, school=school)
     if not person.is_active:
-        raise SignInRefused(IS_INACTIVE)
+        raise SignInRefused(Refusal.IS_INACTIVE)
     member = (
         Membership.everywhere.select_related("school", "person").filter(school=school, person=person).first()
     )
     if member is None:
         Membership.everywhere.create(school=school, person=person, role=role)
     elif member.left_at is not None:
-        raise SignInRefused(HAS_LEFT)
+        raise SignInRefused(Refusal.HAS_LEFT)
     else:
         follow_role(member, role)
     return person
@@ -92,7 +94,7 @@ def _school_of(service: SignInService) -> School:
     schools = School.objects.filter(name=service.school) if service.school else School.objects.all()
     school, *others = [*schools[:2]] or [None]
     if school is None or others:
-        raise SignInRefused(NO_SCHOOL)
+        raise SignInRefused(Refusal.NO_SCHOOL)
     return school
 
 
@@ -106,6 +108,8 @@ def _known_by_address(service: SignInService, school: School, claims: Mapping[st
 
 
 def _add(school: School, role: Role, claims: Mapping[str, Any]) -> User:
+    if not people_quota(school).has_room_for(1):
+        raise SignInRefused(Refusal.NO_ROOM)
     first, last = (_printable(claims.get(name)) for name in ("given_name", "family_name"))
     if not first and not last:
         first = _printable(claims.get("name")) or _printable(claims.get("preferred_username"))

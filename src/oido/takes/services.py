@@ -27,6 +27,7 @@ from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
 from oido.people.models import User
 from oido.people.queries import attends
+from oido.people.quotas import require_room_for_take
 from oido.takes.judging import add_judgement, measured, point_at, store_measurement
 from oido.takes.kits import kit_of
 from oido.takes.models import SOON, Judgement, Take, TakeFile, TakePass
@@ -136,6 +137,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     own = Take.objects.filter(assignment=assignment, student=student)
     if rules.attempts is not None and own.count() >= rules.attempts:
         raise NoMoreTakes
+    require_room_for_take(student.current_school)
     last = own.order_by("-number").first()
     take = Take(
         **_recorded(new),

@@ -17,6 +17,7 @@ from oido.access.guesses import GuessKind
 from oido.access.views import BACKEND, wrong_code
 from oido.people.middleware import CHOSEN
 from oido.people.models import Membership, Role, School, User
+from oido.people.quotas import NoRoom
 from oido.roster import joining
 from oido.roster.forms import TAKEN, NewAccountForm
 from oido.roster.joining import AlreadyStaff, NewAccount
@@ -65,6 +66,8 @@ def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
             problem = _("You teach in this school, so you cannot join a class as a student.")
         except NameTaken:
             form.add_error("username", TAKEN)
+        except NoRoom as no_room:
+            problem = no_room.sentence
     context = {
         "form": form,
         "title": code_row.school_class.name,
@@ -82,18 +85,22 @@ def invitation(request: HttpRequest, token: str) -> HttpResponseBase:
     open_invitation = joining.invitation_of(token)
     if open_invitation is None:
         return render(request, "roster/code_over.html", status=410)
+    problem = ""
     form, who = _whoever(request, email=open_invitation.email)
     if who is not None:
         try:
             return _inside(request, joining.accept(open_invitation, who), open_invitation.school)
         except NameTaken:
             form.add_error("username", TAKEN)
+        except NoRoom as no_room:
+            problem = no_room.sentence
     title = open_invitation.school_class.name if open_invitation.school_class else open_invitation.school.name
     context = {
         "form": form,
         "title": title,
         "school": open_invitation.school,
         "role": Role(open_invitation.role).label,
+        "problem": problem,
     }
     return render(request, "roster/join.html", context, status=422 if request.method == "POST" else 200)
 

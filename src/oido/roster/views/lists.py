@@ -12,6 +12,7 @@ from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.jobs.views import asked_for
+from oido.people.quotas import NoRoom
 from oido.people.requests import Request
 from oido.roster.forms import ListForm
 from oido.roster.importing import (
@@ -93,7 +94,10 @@ def look(request: Request, pk: int) -> HttpResponseBase:
                 request, "roster.import", title=_("Import of a list"), back=reverse("list", args=[pk]), stored=pk,
                 by=request.user.pk, decided=decided_json,
             )  # fmt: skip
-        import_list(request.user, stored, decided)
+        try:
+            import_list(request.user, stored, decided)
+        except NoRoom as problem:
+            messages.error(request, problem.sentence)
         return redirect("list", pk=pk)
     plan = plan_import(request.user, stored)
     context = {

@@ -19,6 +19,7 @@ from oido.people.authority import Change, may_change, may_issue_slip
 from oido.people.forms import SchoolForm
 from oido.people.models import Membership, Role, SchoolClass, User
 from oido.people.queries import classes_seen
+from oido.people.quotas import NoRoom, people_quota, takes_quota
 from oido.people.requests import Request
 from oido.roster import people as roster
 from oido.roster.forms import TAKEN, AddPersonForm, ChangePersonForm, InviteForm, RoleForm
@@ -43,7 +44,12 @@ def school(request: Request) -> HttpResponseBase:
         messages.success(request, _("Saved."))
         return redirect("school")
     counts = {str(role.label): Membership.objects.filter(role=role, left_at=None).count() for role in Role}
-    context = {"form": form, "counts": counts}
+    context = {
+        "form": form,
+        "counts": counts,
+        "people_quota": people_quota(request.user.school),
+        "takes_quota": takes_quota(request.user.school),
+    }
     return render(request, "roster/school.html", context, status=422 if form.is_bound else 200)
 
 
@@ -119,6 +125,8 @@ def add(request: Request) -> HttpResponseBase:
             made = roster.add_person(request.user, **form.cleaned_data)
         except NameTaken:
             form.add_error("username", TAKEN)
+        except NoRoom as problem:
+            form.add_error(None, problem.sentence)
         else:
             messages.success(
                 request, _("%(name)s is added, with the sign-in name %(username)s. Print a slip to let them in.")
@@ -216,7 +224,10 @@ def leave(request: Request, pk: int) -> HttpResponseBase:
 @only_post
 @for_heads
 def come_back(request: Request, pk: int) -> HttpResponseBase:
-    roster.return_to_school(request.user, _person(request, pk).person)
+    try:
+        roster.return_to_school(request.user, _person(request, pk).person)
+    except NoRoom as problem:
+        messages.error(request, problem.sentence)
     return redirect("person", pk=pk)
 
 

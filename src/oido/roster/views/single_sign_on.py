@@ -23,19 +23,19 @@ from oido.access.two_step import pass_two_step
 from oido.access.views import BACKEND
 from oido.common.methods import can_be_looked_at
 from oido.config.env import SignInService
-from oido.roster import single_sign_on as service_accounts
-from oido.roster.single_sign_on import SignInRefused
+from oido.roster.single_sign_on import Refusal, SignInRefused, find_or_add_person
 
 WANTED = "wanted_page"
 """In the session: the page that was asked for before signing in."""
 ANSWER_S = 10.0
 NOT_ANSWERED = _("The sign-in service did not answer as it should. Try again in a moment.")
 REASONS = {
-    service_accounts.NO_SCHOOL: _("Oido does not know which school this account belongs to."),
-    service_accounts.NO_SUBJECT: _("The sign-in service did not say who you are."),
-    service_accounts.NO_ROLE: _("Your school account is neither a head’s, a teacher’s nor a student’s."),
-    service_accounts.HAS_LEFT: _("You are no longer a member of this school in Oido."),
-    service_accounts.IS_INACTIVE: _("Your account in Oido is closed."),
+    Refusal.NO_SCHOOL: _("Oido does not know which school this account belongs to."),
+    Refusal.NO_SUBJECT: _("The sign-in service did not say who you are."),
+    Refusal.NO_ROLE: _("Your school account is neither a head’s, a teacher’s nor a student’s."),
+    Refusal.HAS_LEFT: _("You are no longer a member of this school in Oido."),
+    Refusal.NO_ROOM: _("Your school has no room for more people in Oido. Ask its head."),
+    Refusal.IS_INACTIVE: _("Your account in Oido is closed."),
 }
 logger = logging.getLogger(__name__)
 
@@ -85,7 +85,7 @@ def come_back(request: HttpRequest) -> HttpResponseBase:
     except (requests.RequestException, AuthlibBaseError, JoseError, KeyError, ValueError) as problem:
         return _refuse(request, str(NOT_ANSWERED), problem)
     try:
-        person = service_accounts.find_or_add_person(service, claims)
+        person = find_or_add_person(service, claims)
     except SignInRefused as problem:
         return _refuse(request, str(REASONS[problem.reason]), problem)
     wanted = request.session.pop(WANTED, "")

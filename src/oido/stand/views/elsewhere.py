@@ -28,6 +28,7 @@ from oido.common.sources import Source
 from oido.exercises.models import ImportedFile
 from oido.exercises.services import drop_upload, open_upload, store_upload
 from oido.exercises.views.opening import being_opened
+from oido.people.quotas import NoRoom
 from oido.people.requests import Request
 from oido.stand.lookup import student_terms_or_404
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
@@ -181,6 +182,8 @@ def _receive(
         )  # fmt: skip
     except NoMoreTakes:
         return _("You have already recorded all the takes that this exercise allows.")
+    except NoRoom as problem:
+        return problem.sentence
     except EarError as problem:
         return problems.error_message(problem)
     drop_upload(stored)

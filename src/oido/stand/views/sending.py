@@ -24,6 +24,7 @@ from oido.common.methods import only_post
 from oido.common.page_data import LatencyAnswer, LoopAnswer, PaceAnswer
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
+from oido.people.quotas import NoRoom
 from oido.people.requests import Request
 from oido.stand.bodies import (
     SETTINGS_BYTES,
@@ -88,6 +89,9 @@ def upload(request: Request, pk: int) -> HttpResponseBase:
         return problem.answer()
     except NoMoreTakes:
         return refused(id=[_("You have already recorded all the takes that this exercise allows.")])
+    except NoRoom as problem:
+        # Not the take's fault: the browser keeps it and asks again.
+        return JsonResponse({"errors": {"id": [problem.sentence]}}, status=507)
     except EarError as problem:
         # A tempo or key that the part cannot be played at or in.
         return refused(tempo_bpm=[problems.error_message(problem)])
