@@ -19,7 +19,7 @@ HELP = """Usage: ./oido COMMAND
   bench     score the matching against labelled takes; `bench marks` prints the scale of marks,
             `bench listening` whether ear notes name the one thing that is wrong, `bench editing` times the Bench,
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
-            `bench start` the steps of a first start, `bench uploads` a class that sends at once, `bench lists` long lists of people,
+            `bench start` the steps of a first start, `bench uploads --students N` students who send at once, `bench lists` long lists of people,
             `bench requests` weighs the largest requests, `bench scale` what the main pages read in a large school,
             `bench kills --kills N --seed N` kills processes while students send takes,
             `bench engraving` writes random parts and a corpus of scores and draws chosen bars,

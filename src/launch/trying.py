@@ -210,9 +210,11 @@ def bench_stand(bench: str) -> int:
     return _with_server(lambda address: ["-m", "benches.stand", address, bench], demo=False)
 
 
-def bench_uploads() -> int:
-    """Time a class that sends its takes at once."""
-    return _with_server(lambda address: ["-m", "benches.uploads", address], demo=False)
+def bench_uploads(words: Sequence[str]) -> int:
+    """Time many students who send their takes at once. Locust, which only this needs, is installed beside."""
+    _install_all()
+    install.extra_libraries("load.txt")
+    return _with_server(lambda address: ["-m", "benches.uploads", address, *words], demo=False)
 
 
 def bench_start() -> int:
@@ -336,7 +338,7 @@ def bench(arguments: Sequence[str]) -> int:
     if name == "kills":
         return bench_kills(arguments[1:])
     if name == "uploads":
-        return bench_uploads()
+        return bench_uploads(arguments[1:])
     if name in ("engraving", "spelling", "files"):
         return bench_beside_others(name, arguments[1:])
     if name == "mutants":

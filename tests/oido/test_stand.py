@@ -152,7 +152,7 @@ class PassesTest(StandTest):
         }  # fmt: skip
         url = f"/takes/{self.take.pk}/passes/"
         for _ in range(2):
-            self.assertContains(self.send(url, body), "Listening …", status_code=201)
+            self.assertContains(self.send(url, body), "data-is-measuring", status_code=201)
         self.client.get(f"{self.stand}tray/?waits")
         self.assertEqual((self.matched(), TakePass.objects.count()), (4, 1))
         for field, value in (

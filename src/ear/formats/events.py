@@ -8,7 +8,6 @@ Keys that are still down when the recording ends have no note-off: the recorder 
 All Notes Off, so that they are known to have been held.
 """
 
-import math
 from collections.abc import Iterable, Sequence
 from typing import Any
 
@@ -28,6 +27,8 @@ BEND_LOWEST = 8192
 """How far below its centre the bend wheel's 14 bits go; above it there is one step less (MIDI 1.0)."""
 MAX_CONTROL = 127
 CHANNEL_MESSAGES = range(0x80, 0xF0)
+MAX_DATA = 127
+NUMBERS = (int, float)
 
 RELEASE_VELOCITY = 64
 MIN_HELD_S = 0.5
@@ -65,12 +66,16 @@ def count_notes(events: Iterable[RawEvent]) -> int:
 def _is_event(row: Any) -> bool:
     if not isinstance(row, list | tuple) or len(row) != 4:
         return False
-    time_ms, status, *data = row
-    if isinstance(time_ms, bool) or not isinstance(time_ms, int | float) or not math.isfinite(time_ms):
-        return False
-    if any(isinstance(v, bool) or not isinstance(v, int) for v in (status, *data)):
-        return False
-    return abs(time_ms) <= MAX_TIME_MS and status in CHANNEL_MESSAGES and all(0 <= v <= 127 for v in data)
+    time_ms, status, data1, data2 = row
+    # By type, not by class: a bool is no number here. What is not a number at all is in no range.
+    return (
+        type(time_ms) in NUMBERS
+        and type(status) is type(data1) is type(data2) is int
+        and -MAX_TIME_MS <= time_ms <= MAX_TIME_MS
+        and status in CHANNEL_MESSAGES
+        and 0 <= data1 <= MAX_DATA
+        and 0 <= data2 <= MAX_DATA
+    )
 
 
 def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has_touch: bool = True) -> Take:

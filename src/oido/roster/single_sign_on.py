@@ -92,10 +92,10 @@ def role_of(service: SignInService, claims: Mapping[str, Any]) -> Role | None:
 
 def _school_of(service: SignInService) -> School:
     schools = School.objects.filter(name=service.school) if service.school else School.objects.all()
-    school, *others = [*schools[:2]] or [None]
-    if school is None or others:
+    first_two = list(schools[:2])
+    if len(first_two) != 1:
         raise SignInRefused(Refusal.NO_SCHOOL)
-    return school
+    return first_two[0]
 
 
 def _known_by_address(service: SignInService, school: School, claims: Mapping[str, Any]) -> User | None:
@@ -103,8 +103,8 @@ def _known_by_address(service: SignInService, school: School, claims: Mapping[st
     if not isinstance(address, str) or not address or claims.get("email_verified") is not True:
         return None
     people = User.objects.filter(email__iexact=address, memberships__school=school, is_active=True)
-    person, *others = [*people.exclude(identities__issuer=service.issuer)[:2]] or [None]
-    return None if others else person
+    first_two = list(people.exclude(identities__issuer=service.issuer)[:2])
+    return first_two[0] if len(first_two) == 1 else None
 
 
 def _add(school: School, role: Role, claims: Mapping[str, Any]) -> User:

@@ -19,6 +19,7 @@ from ear.formats.characters import without_control_characters
 from ear.formats.events import RawEvent
 from ear.judging.settings import TakeSettings
 from ear.measuring.fairness import Imprint
+from ear.notes import Kind
 from ear.notes.ending import Ending
 from ear.recording.passes import PassMode
 from oido.assignments.models import Assignment
@@ -120,17 +121,16 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     """The take, and whether it was not here before."""
     if not attends(student, assignment.school_class):
         raise NotAllowed
-    student_terms = get_student_terms(
-        Assignment.objects.select_related("exercise").get(pk=assignment.pk), student
-    )
+    student_terms = get_student_terms(assignment, student)
     # A student's takes are numbered one after the other: two of one student wait for each other here.
-    User.objects.select_for_update().get(pk=student.pk)
-    known = Take.objects.filter(pk=new.id).first()
+    User.objects.select_for_update().only("pk").get(pk=student.pk)
+    known = Take.objects.filter(pk=new.id).defer("events").first()
     if known is not None:
         if known.student_id != student.pk or known.assignment_id != assignment.pk:
             raise NotAllowed
         return known, False
-    part = student_terms.exercise.parts.filter(pk=new.part_id).first()
+    exercise = student_terms.exercise
+    part = exercise.parts.filter(pk=new.part_id).defer("data", "source_file").first()
     if part is None or not student_terms.is_given:
         raise NotAllowed
     rules = student_terms.rules
@@ -138,23 +138,24 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     if rules.attempts is not None and own.count() >= rules.attempts:
         raise NoMoreTakes
     require_room_for_take(student.current_school)
-    last = own.order_by("-number").first()
+    last_number = own.order_by("-number").values_list("number", flat=True).first() or 0
     take = Take(
         **_recorded(new),
         school_id=assignment.school_id,
         assignment=assignment,
         student=student,
         part=part,
-        number=last.number + 1 if last else 1,
-        tempo_bpm=new.tempo_bpm or student_terms.exercise.tempo_bpm,
+        number=last_number + 1,
+        tempo_bpm=new.tempo_bpm or exercise.tempo_bpm,
         fifths=new.fifths,
         asks_click=rules.has_click,
-        kit_pads=kit_of(student, new.device) if part.read().instrument.has_lanes else {},
+        kit_pads=kit_of(student, new.device) if Kind(exercise.kind).instrument.has_lanes else {},
         heard_click=new.heard_click,
         ending=new.ending.value,
     )
-    # What cannot be played in that key is refused before anything is stored.
-    take.page()
+    if take.tempo_bpm != exercise.tempo_bpm or new.fifths is not None:
+        # What cannot be played in that key or at that tempo is refused before anything is stored.
+        take.page()
     take.save(force_insert=True)
     if new.file is not None:
         TakeFile.objects.create(

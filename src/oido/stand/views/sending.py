@@ -79,12 +79,10 @@ def _describe_loop(request: Request, fault: Finding | None, played_on: PlayedOn)
 @only_post
 @for_students
 def upload(request: Request, pk: int) -> HttpResponseBase:
-    """Receive one take as JSON, also for an assignment that was withdrawn meanwhile; answer with the tray."""
-    student_terms = get_student_terms(
-        get_object_or_404(recordable_assignments(request.user), pk=pk), request.user
-    )
+    """Store one take, sent as JSON, also for an assignment that was withdrawn meanwhile."""
+    assignment = get_object_or_404(recordable_assignments(request.user), pk=pk)
     try:
-        store_take(request.user, student_terms.assignment, parsed(request.body, TakeBody).new_take())
+        store_take(request.user, assignment, parsed(request.body, TakeBody).new_take())
     except BadBody as problem:
         return problem.answer()
     except NoMoreTakes:
@@ -95,13 +93,13 @@ def upload(request: Request, pk: int) -> HttpResponseBase:
     except EarError as problem:
         # A tempo or key that the part cannot be played at or in.
         return refused(tempo_bpm=[problems.error_message(problem)])
-    return _tray(request, student_terms)
+    return _stored(request, assignment.pk)
 
 
 @only_post
 @for_students
 def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
-    """Receive one further pass into a take; answers with the tray."""
+    """Store one further pass into a take."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
         store_pass(request.user, take, parsed(request.body, PassBody).new_pass())
@@ -113,7 +111,12 @@ def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         return refused(
             id=[_("This take is handed in, deleted or corrected. Nothing more can be recorded into it.")]
         )
-    return _tray(request, get_student_terms(take.assignment, request.user))
+    return _stored(request, take.assignment_id)
+
+
+def _stored(request: Request, assignment: int) -> HttpResponse:
+    """Acknowledge at once what was stored. The page asks for the list of takes, which costs more, once it is measured."""
+    return render(request, "stand/_listening.html", {"assignment": assignment}, status=201)
 
 
 @only_post
@@ -126,7 +129,7 @@ def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpRes
         undo_pass(request.user, laid, is_back=way == "back")
     except NoMorePasses:
         return refused(id=[_("You have already recorded all the passes that this exercise allows.")])
-    return _tray(request, get_student_terms(take.assignment, request.user), status=200)
+    return _tray(request, get_student_terms(take.assignment, request.user))
 
 
 @only_post
@@ -144,11 +147,11 @@ def take_out_hit(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBa
         return refused(
             id=[_("This take is handed in, deleted or corrected. Nothing more can be recorded into it.")]
         )
-    return _tray(request, get_student_terms(take.assignment, request.user), status=200)
+    return _tray(request, get_student_terms(take.assignment, request.user))
 
 
-def _tray(request: Request, student_terms: StudentTerms, *, status: int = 201) -> HttpResponse:
-    return render(request, "stand/_takes.html", tray_context(request, student_terms), status=status)
+def _tray(request: Request, student_terms: StudentTerms) -> HttpResponse:
+    return render(request, "stand/_takes.html", tray_context(request, student_terms))
 
 
 @only_post

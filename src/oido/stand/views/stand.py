@@ -26,7 +26,8 @@ from ear.patterns.modes import key_name
 from ear.players.robot import play
 from ear.practice.rules import PlayingAid
 from oido.assignments.models import Assignment
-from oido.assignments.student_terms import StudentTerms
+from oido.assignments.queries import recordable_assignments
+from oido.assignments.student_terms import StudentTerms, get_student_terms
 from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
@@ -352,8 +353,12 @@ def tray_context(request: Request, student_terms: StudentTerms) -> dict[str, obj
 @require_GET
 @for_students
 def tray(request: Request, pk: int) -> HttpResponseBase:
-    """The takes alone, as they are now; nothing (204) to who waits for what is still being measured."""
-    student_terms = student_terms_or_404(request, pk)
+    """Return the list of takes as it is now, or nothing (204) while the page waits for one to be measured.
+
+    It is there for an exercise that was withdrawn meanwhile, too: its takes are kept.
+    """
+    assignment = get_object_or_404(recordable_assignments(request.user), pk=pk)
+    student_terms = get_student_terms(assignment, request.user)
     measure_overdue(request.user, student_terms.assignment)
     if WAITS in request.GET and waiting_takes(request.user, student_terms.assignment).exists():
         return HttpResponse(status=204)

@@ -1,5 +1,6 @@
 """A worker: django-tasks' own, with signs of life."""
 
+import os
 import resource
 import threading
 from typing import Any
@@ -12,6 +13,7 @@ from oido.operations.helpers import leave
 from oido.operations.looping import keep_beating
 from oido.operations.models import Helper
 
+NICENESS = 10
 INTERVAL_S = 0.4
 """Between two looks into an empty queue: what somebody waits for begins at once."""
 
@@ -22,6 +24,8 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         # A job that asks for more fails with a MemoryError, and the machine's other processes keep their memory.
         resource.setrlimit(resource.RLIMIT_DATA, (settings.WORKER_MEMORY_BYTES,) * 2)
+        # On a machine that also serves pages, what people have just sent is stored before anything is measured.
+        os.nice(NICENESS)
         is_over = threading.Event()
         beating = threading.Thread(target=keep_beating, args=(Helper.Kind.WORKER, is_over), daemon=True)
         beating.start()

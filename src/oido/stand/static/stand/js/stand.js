@@ -64,11 +64,14 @@ function showState(root, data, find, machine, how) {
   root.dataset.doing = state;
 }
 
-/** @param {string} tray the list of takes */
+/** @param {string} tray the list of takes, or that one is being measured */
 const isMeasuring = (tray) => tray.includes("data-is-measuring");
 
+/** @param {string} tray what came in its place: the list itself, or nothing but that one is being measured */
+const isList = (tray) => tray.includes('id="takes"');
+
 /** Wait for what is being measured, but not for ever: then the list shows it when it comes.
- * @param {string} tray the list of takes @param {string} address where it is as it is now @returns {Promise<string>} the list then */
+ * @param {string} tray the list of takes, or that one is being measured @param {string} address where it is as it is now @returns {Promise<string>} the list then */
 async function measured(tray, address) {
   const until = performance.now() + MAX_MEASURING_MS;
   while (isMeasuring(tray) && performance.now() < until) {
@@ -77,7 +80,9 @@ async function measured(tray, address) {
     // Nothing has changed (204), or the network is away.
     if (response?.status === 200) tray = await response.text();
   }
-  return tray;
+  if (isList(tray) || !tray) return tray;
+  const response = await ask(address).catch(() => null);
+  return response?.status === 200 ? response.text() : tray;
 }
 
 /** @param {string} tray the list of takes @returns {string} where the newest is drawn on the music, if it is */
@@ -86,11 +91,12 @@ function newestOnMusic(tray) {
   return newest?.getAttribute("data-on-music") ?? "";
 }
 
-/** @param {string} tray the list of takes, in place of the one that is shown */
+/** @param {string} tray the list of takes, in place of the one that is shown. Without the list, what asks for it is put there. */
 function showTakes(tray) {
   const shown = document.getElementById("takes");
   if (!shown) return;
-  shown.outerHTML = tray;
+  if (isList(tray)) shown.outerHTML = tray;
+  else shown.insertAdjacentHTML("afterbegin", tray);
   htmx.process(/** @type {Element} */ (document.getElementById("takes")));
 }
 
