@@ -173,7 +173,7 @@ def check(arguments: Sequence[str]) -> int:
     return 1 if failed else 0
 
 
-def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
+def _with_server(command: Callable[[str], list[str]], *, demo: bool, workers: int = 1) -> int:
     """Serve on a database of its own, a demo school in it if wanted, and run a command given the address."""
     _install_all()
 
@@ -188,7 +188,7 @@ def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
             manage(COLLECT_STATIC, env, quiet=True)
             if demo:
                 manage(["load_demo"], env, quiet=True)
-        beside = [serve(listener, env), work_in_background(env), schedule(env)]
+        beside = [serve(listener, env), schedule(env), *(work_in_background(env) for _ in range(workers))]
         try:
             wait_until_ready(beside[0], port)
             words = [str(PYTHON), *command(f"http://127.0.0.1:{port}")]
@@ -214,7 +214,7 @@ def bench_uploads(words: Sequence[str]) -> int:
     """Time many students who send their takes at once. Locust, which only this needs, is installed beside."""
     _install_all()
     install.extra_libraries("load.txt")
-    return _with_server(lambda address: ["-m", "benches.uploads", address, *words], demo=False)
+    return _with_server(lambda address: ["-m", "benches.uploads", address, *words], demo=False, workers=2)
 
 
 def bench_start() -> int:

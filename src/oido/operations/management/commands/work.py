@@ -3,6 +3,8 @@
 import os
 import resource
 import threading
+from contextlib import suppress
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -14,6 +16,7 @@ from oido.operations.looping import keep_beating
 from oido.operations.models import Helper
 
 NICENESS = 10
+AUTOGROUP = Path("/proc/self/autogroup")
 INTERVAL_S = 0.4
 """Between two looks into an empty queue: what somebody waits for begins at once."""
 
@@ -25,7 +28,7 @@ class Command(BaseCommand):
         # A job that asks for more fails with a MemoryError, and the machine's other processes keep their memory.
         resource.setrlimit(resource.RLIMIT_DATA, (settings.WORKER_MEMORY_BYTES,) * 2)
         # On a machine that also serves pages, what people have just sent is stored before anything is measured.
-        os.nice(NICENESS)
+        _give_way()
         is_over = threading.Event()
         beating = threading.Thread(target=keep_beating, args=(Helper.Kind.WORKER, is_over), daemon=True)
         beating.start()
@@ -34,3 +37,10 @@ class Command(BaseCommand):
         finally:
             is_over.set()
             leave(Helper.Kind.WORKER)
+
+
+def _give_way() -> None:
+    """Run at a lower priority, also where the system weighs whole sessions against each other and not processes."""
+    os.nice(NICENESS)
+    with suppress(OSError):
+        AUTOGROUP.write_text(str(NICENESS))
