@@ -26,9 +26,10 @@ def main(words: list[str]) -> int:
     parser.add_argument(
         "--against", metavar="COMMIT", help="of speed: measure this commit, too, in the same run"
     )
+    parser.add_argument("--takes", type=int, help="of scale: how many there are")
     options = parser.parse_args(words)
     if options.bench in APPLICATION:
-        return application(options.bench)
+        return application(options.bench, **({"takes": options.takes} if options.takes else {}))
     if options.folder is not None and not options.folder.is_dir():
         print(f"oido: {options.folder}: no such folder", file=sys.stderr)
         return 2
@@ -62,13 +63,13 @@ def core(options: argparse.Namespace) -> Iterable[str]:
     return report
 
 
-def application(name: str) -> int:
+def application(name: str, **options: int) -> int:
     """Run a bench of the application."""
     import django
     from django.core.management import call_command
 
     django.setup()
-    call_command(import_module(f"benches.{name}").Command())
+    call_command(import_module(f"benches.{name}").Command(), **options)
     return 0
 
 

@@ -153,6 +153,7 @@ def check(arguments: Sequence[str]) -> int:
     tried("scripts", ["node_modules/.bin/tsc", "--project", "tsconfig.json"])
     tried("templates", [python, "-m", "djlint", "src/oido", "--lint", "--quiet"])
     tried("lock files", [python, "tools/audit.py"])
+    tried("licences", [python, "tools/licences.py", "--check"])
 
     def work(env: dict[str, str]) -> int:
         manage = [python, "src/manage.py"]
@@ -262,7 +263,7 @@ def bench_kills(words: Sequence[str]) -> int:
         return subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
 
 
-def _bench_application(bench: str) -> int:
+def _bench_application(bench: str, words: Sequence[str] = ()) -> int:
     """Time answers of the application within one process, on a database of its own."""
     _install_all()
 
@@ -271,7 +272,7 @@ def _bench_application(bench: str) -> int:
         manage(["migrate", "--no-input", "--verbosity=0"], env)
         manage(COLLECT_STATIC, env, quiet=True)
         return subprocess.run(
-            [str(PYTHON), "-m", "benches", bench], env=env, cwd=ROOT, check=False
+            [str(PYTHON), "-m", "benches", bench, *words], env=env, cwd=ROOT, check=False
         ).returncode
 
     return _with_throwaway_database(work)
@@ -330,7 +331,7 @@ def bench(arguments: Sequence[str]) -> int:
     """Run the bench that the first argument names, and return its exit status. The core knows its own benches."""
     name = arguments[0] if arguments else ""
     if name in APPLICATION_BENCHES:
-        return _bench_application(name)
+        return _bench_application(name, arguments[1:])
     if name == "report":
         return bench_report()
     if name == "start":

@@ -18,6 +18,7 @@ from oido.access.guesses import FORGET_AFTER, KNOWN_BROWSER, GuessKind, count_wr
 from oido.access.models import SignedIn, SignInCode, WrongGuesses
 from oido.access.sessions import end_sessions
 from oido.audit.models import Act
+from oido.audit.services import remember
 from oido.common.client_address import client_address
 from oido.common.permissions import NotAllowed
 from oido.jobs.models import Job
@@ -362,3 +363,17 @@ class RightsTest(TestCase):
         answer = self.client.post("/account/second/off/", {"current_password": PASSWORD})
         self.assertEqual(answer.status_code, 403)
         self.assertTrue(TOTPDevice.objects.filter(user=self.teacher, confirmed=True).exists())
+
+
+class TrailTest(TestCase):
+    def test_addresses_go_first_and_lines_later(self) -> None:
+        head = factories.head()
+        for months in (1, 7, 37):
+            remember("school_changed", actor=head)
+            newest = Act.everywhere.order_by("-pk").first()
+            Act.everywhere.filter(pk=newest.pk).update(
+                at=timezone.now() - timedelta(days=31 * months), address="192.0.2.1"
+            )
+        tidy(lambda done, total: None)
+        kept = Act.everywhere.filter(code="school_changed").order_by("-at")
+        self.assertEqual([act.address for act in kept], ["192.0.2.1", None])

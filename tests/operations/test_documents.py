@@ -7,7 +7,7 @@ from django.test import SimpleTestCase
 
 from launch.places import ROOT
 
-NAMED = re.compile(r"`((?:oido|operations|ear)\.test_[\w.]+)`")
+NAMED = re.compile(r"`((?:oido|operations|launch|ear)\.test_[\w.]+)`")
 
 
 class DocumentsTest(SimpleTestCase):

@@ -1,6 +1,10 @@
-"""Remember who did what."""
+"""Remember who did what, for as long as that is of use."""
 
+from datetime import datetime, timedelta
 from typing import Any
+
+from django.conf import settings
+from django.utils import timezone
 
 from oido.audit.acts import ACTS
 from oido.audit.models import Act
@@ -34,3 +38,23 @@ def remember(
         values=values,
         address=address(),
     )
+
+
+BATCH = 5_000
+DAYS_OF_MONTH = 30.5
+
+
+def forget_old_acts() -> int:
+    """Delete lines of the trail of the current school that are too old, and the addresses of others; return how many lines.
+
+    In batches, so that nobody who does something meanwhile has to wait for a long transaction.
+    """
+    Act.objects.filter(at__lt=_months_ago(settings.TRAIL_ADDRESS_MONTHS)).exclude(address=None).update(address=None)
+    count = 0
+    while old := Act.objects.filter(at__lt=_months_ago(settings.TRAIL_MONTHS)).values_list("pk", flat=True)[:BATCH]:
+        count += Act.objects.filter(pk__in=[*old]).delete()[0]
+    return count
+
+
+def _months_ago(months: int) -> datetime:
+    return timezone.now() - timedelta(days=DAYS_OF_MONTH * months)

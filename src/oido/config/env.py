@@ -73,6 +73,8 @@ class Environment:
     sign_in_service: SignInService | None
     school_max_people: int | None
     school_max_takes: int | None
+    trail_months: int
+    trail_address_months: int
 
 
 class _Variables:
@@ -168,6 +170,8 @@ def read_environment(values: Mapping[str, str] | None = None) -> Environment:
         sign_in_service=_read_sign_in_service(read),
         school_max_people=read.number("OIDO_SCHOOL_PEOPLE", default=0) or None,
         school_max_takes=read.number("OIDO_SCHOOL_TAKES", default=0) or None,
+        trail_months=read.number("OIDO_TRAIL_MONTHS", default=36),
+        trail_address_months=read.number("OIDO_TRAIL_ADDRESS_MONTHS", default=6),
     )
     read.refuse_unknown()
     _refuse_unsafe(made)

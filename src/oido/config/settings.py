@@ -167,6 +167,7 @@ EMAIL_FILE_PATH = ENV.mail_folder
 SERVER_MEASURES_AFTER_S = 5.0
 """So long a take that somebody looks at waits for a worker; then the server measures it."""
 SIGN_IN_SERVICE = ENV.sign_in_service
+TRAIL_MONTHS, TRAIL_ADDRESS_MONTHS = ENV.trail_months, ENV.trail_address_months
 SCHOOL_MAX_PEOPLE, SCHOOL_MAX_TAKES = ENV.school_max_people, ENV.school_max_takes
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "home"
