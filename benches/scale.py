@@ -117,7 +117,7 @@ def _fill(scene: Scene, takes_of_student: int) -> None:
 def _people(scene: Scene, role: Role, count: int) -> list[User]:
     made = User.objects.bulk_create(
         User(username=f"{role.value}-{k}", first_name=f"Given {k}", last_name=f"Family {k}")
-        for k in range(ASSIGNMENTS_OF_CLASS)
+        for k in range(count)
     )
     Membership.everywhere.bulk_create(
         Membership(school_id=scene.school_class.school_id, person=person, role=role) for person in made
