@@ -21,7 +21,7 @@ HELP = """Usage: ./oido COMMAND
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
             `bench start` the steps of a first start, `bench uploads --students N` students who send at once, `bench lists` long lists of people,
             `bench requests` weighs the largest requests, `bench scale` what the main pages read in a large school,
-            `bench kills --kills N --seed N` kills processes while students send takes,
+            `bench kills --kills N --seed N` kills processes while students send takes, `bench outages` breaks the database,
             `bench engraving` writes random parts and a corpus of scores and draws chosen bars,
             `bench spelling` spells scores again whose names were taken away,
             `bench files FOLDER` reads a folder's files beside two other readers,

@@ -252,14 +252,14 @@ def _children_cpu_s() -> float:
     return usage.ru_utime + usage.ru_stime
 
 
-def bench_kills(words: Sequence[str]) -> int:
-    """Kill processes of a running Oido while students send takes: is everything kept, once?"""
+def bench_breaking(bench: str, words: Sequence[str]) -> int:
+    """Kill processes of a running Oido, or break its database, while students send takes: is everything kept, once?"""
     _install_all()
     with tempfile.TemporaryDirectory(prefix="oido-kills-") as folder:
         env = {
             **os.environ, "OIDO_DATA": folder, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1",
         }  # fmt: skip
-        command = [str(PYTHON), "-m", "benches.kills", *words]
+        command = [str(PYTHON), "-m", f"benches.{bench}", *words]
         return subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
 
 
@@ -336,8 +336,8 @@ def bench(arguments: Sequence[str]) -> int:
         return bench_report()
     if name == "start":
         return bench_start()
-    if name == "kills":
-        return bench_kills(arguments[1:])
+    if name in ("kills", "outages"):
+        return bench_breaking(name, arguments[1:])
     if name == "uploads":
         return bench_uploads(arguments[1:])
     if name in ("engraving", "spelling", "files"):

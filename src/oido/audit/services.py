@@ -49,9 +49,13 @@ def forget_old_acts() -> int:
 
     In batches, so that nobody who does something meanwhile has to wait for a long transaction.
     """
-    Act.objects.filter(at__lt=_months_ago(settings.TRAIL_ADDRESS_MONTHS)).exclude(address=None).update(address=None)
+    Act.objects.filter(at__lt=_months_ago(settings.TRAIL_ADDRESS_MONTHS)).exclude(address=None).update(
+        address=None
+    )
     count = 0
-    while old := Act.objects.filter(at__lt=_months_ago(settings.TRAIL_MONTHS)).values_list("pk", flat=True)[:BATCH]:
+    while old := Act.objects.filter(at__lt=_months_ago(settings.TRAIL_MONTHS)).values_list("pk", flat=True)[
+        :BATCH
+    ]:
         count += Act.objects.filter(pk__in=[*old]).delete()[0]
     return count
 

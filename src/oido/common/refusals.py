@@ -4,7 +4,7 @@ import logging
 import sys
 from typing import Any
 
-from django.db import OperationalError
+from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
@@ -16,6 +16,8 @@ logger = logging.getLogger(__name__)
 RETRY_AFTER_S = 5
 DATABASE_AWAY = frozenset({1053, 1927, 2002, 2003, 2006, 2013})
 """MariaDB's error codes for a server that shuts down, or that cannot be reached, or whose connection is lost."""
+DATABASE_BUSY = frozenset({1021, 1040, 1114, 1205, 1213, 1290})
+"""For a full disk or table, too many connections, a lock that another transaction keeps, a deadlock, and a server that only reads."""
 
 
 def _logged(request: HttpRequest, status: int) -> str:
@@ -49,23 +51,28 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 def failed(request: HttpRequest) -> HttpResponse:
     """Answer to an error in the code, or to a database that cannot be reached and is being restarted."""
-    is_away = _is_database_away(sys.exc_info()[1])
-    status = 503 if is_away else 500
+    code = _database_code(sys.exc_info()[1])
+    is_away, is_busy = code in DATABASE_AWAY, code in DATABASE_BUSY
+    status = 503 if is_away or is_busy else 500
     context = {
         "reference": _logged(request, status),
         "again": request.get_full_path() if request.method == "GET" else "",
-        "heading": _("Oido is starting again") if is_away else _("Something went wrong"),
+        "heading": _("Oido is starting again") if is_away
+        else _("Oido cannot save anything just now") if is_busy
+        else _("Something went wrong"),
         "said": _("The page is back in a few seconds. Nothing that has been saved is lost.") if is_away
+        else _("Try again in a few seconds. Nothing that has been saved is lost.") if is_busy
         else _("Nothing that has been saved is lost. Try again. If it happens again, tell your school’s Oido administrator."),
     }  # fmt: skip
     response = HttpResponse(render_to_string("refusals/failed.html", context), status=status)
-    if is_away:
+    if status == 503:
         response["Retry-After"] = str(RETRY_AFTER_S)
     return response
 
 
-def _is_database_away(problem: BaseException | None) -> bool:
-    return isinstance(problem, OperationalError) and bool(problem.args) and problem.args[0] in DATABASE_AWAY
+def _database_code(problem: BaseException | None) -> object:
+    """Return MariaDB's code for what went wrong, or None if it was not the database."""
+    return problem.args[0] if isinstance(problem, DatabaseError) and problem.args else None
 
 
 def stale_form(request: HttpRequest) -> HttpResponse:
