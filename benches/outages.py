@@ -64,7 +64,10 @@ def read_only(installation: Installation) -> None:
 def full(installation: Installation) -> None:
     """No row can be added to the table of takes, as where its disk is full."""
     signal_full = f"SIGNAL SQLSTATE 'HY000' SET MYSQL_ERRNO = {TABLE_FULL}"
-    _as_root(installation, f"CREATE TRIGGER oido.no_room BEFORE INSERT ON oido.takes_take FOR EACH ROW {signal_full}")
+    _as_root(
+        installation,
+        f"CREATE TRIGGER oido.no_room BEFORE INSERT ON oido.takes_take FOR EACH ROW {signal_full}",
+    )
     try:
         time.sleep(READ_ONLY_S)
     finally:

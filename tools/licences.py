@@ -7,7 +7,6 @@ From the lock files and from what each library says of itself.
 
 import sys
 from importlib.metadata import metadata
-from pathlib import Path
 
 from audit import ROOT, node_packages, python_pins
 
@@ -36,7 +35,8 @@ def python_licence(name: str) -> str:
 def rows() -> list[tuple[str, str, str]]:
     """Return name, version and licence of each library that serves pages, without those of tests and checks."""
     python = [
-        (name, version, python_licence(name)) for name, version, _ in python_pins(ROOT / "requirements" / "base.txt")
+        (name, version, python_licence(name))
+        for name, version, _ in python_pins(ROOT / "requirements" / "base.txt")
     ]
     node = [
         (name, package["version"], package.get("license", ""))

@@ -26,7 +26,9 @@ class AuditTest(TestCase):
             "id": "TEST-1", "summary": "It opens every door",
             "affected": [{"package": package, "ranges": [{"events": FIXED_TWICE}]}],
         }  # fmt: skip
-        faults = [*audit.known_faults([record], {("PyPI", "some-library"): "1.2", ("npm", "some-library"): "1.2"})]
+        faults = [
+            *audit.known_faults([record], {("PyPI", "some-library"): "1.2", ("npm", "some-library"): "1.2"})
+        ]
         self.assertEqual(faults, ["Some_Library 1.2: TEST-1, It opens every door"])
         self.assertEqual([*audit.known_faults([record], {("PyPI", "some-library"): "1.5"})], [])
 

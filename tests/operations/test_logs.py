@@ -11,7 +11,7 @@ from structlog.contextvars import get_contextvars
 from structlog.stdlib import ProcessorFormatter
 
 from oido.common.logs import JSON_LINES, logging_by
-from oido.jobs.kinds import KINDS
+from oido.jobs.kinds import KINDS, JobKind
 from oido.jobs.models import Job
 from oido.jobs.services import do
 from tests.oido import factories
@@ -111,13 +111,7 @@ class LogTest(TestCase):
     def test_a_job_is_named_in_what_it_logs(self) -> None:
         job = Job.everywhere.create(kind="tidy")
         seen = {}
-        with patch.dict(
-            KINDS,
-            {
-                "tidy": type(
-                    "Kind", (), {"run": staticmethod(lambda *_: seen.update(get_contextvars())), "tries": 1}
-                )
-            },
-        ):
+        remember = JobKind(name="tidy", run=lambda progress: seen.update(get_contextvars()))
+        with patch.dict(KINDS, {"tidy": remember}):
             do(str(job.pk))
         self.assertEqual((seen["job"], seen["kind"]), (str(job.pk), "tidy"))

@@ -150,7 +150,11 @@ class Exercise(SchoolRow):
 
     @property
     def recording_rules(self) -> RecordingRules:
-        return RecordingRules.from_json(self.rules)
+        """Parsed once for each value of the column: a page of a class asks thousands of times."""
+        parsed: tuple[object, RecordingRules] | None = self.__dict__.get("_parsed_rules")
+        if parsed is None or parsed[0] is not self.rules:
+            parsed = self.__dict__["_parsed_rules"] = (self.rules, RecordingRules.from_json(self.rules))
+        return parsed[1]
 
     @property
     def describe_showing(self) -> list[str]:

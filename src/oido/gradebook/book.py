@@ -146,6 +146,10 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
     )
 
 
+UNREAD = ("events", "pads", "kit_pads", "settings", "shown")
+"""Columns of takes that no mark needs: there are thousands of takes in a gradebook."""
+
+
 def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
     """Return the gradebook of a class, or of one student.
 
@@ -162,7 +166,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
     handed_in = Take.objects.filter(assignment__in=assignments, handed_in_at__isnull=False).select_related(
         "sheet"
     )
-    for take in handed_in.defer("events").order_by("number"):
+    for take in handed_in.defer(*UNREAD).order_by("number"):
         takes[take.assignment_id, take.student_id].append(take)
     entries = {
         (row.column_id, row.student_id): row
@@ -194,9 +198,9 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         # Of takes that are handed in together each has a mark; the cell has their mean.
         points: float | None = sum(sheet.points * out_of / sheet.out_of for sheet in sheets) / len(sheets)
         if (
-            student_terms.rules.has_questions_only
-            and not settled
+            not settled
             and not all(sheet.is_whole for sheet in sheets)
+            and student_terms.rules.has_questions_only
         ):
             # Nobody has read the answers yet: nothing is known of them, and that is no 0.
             points = None

@@ -116,7 +116,9 @@ class Take(SchoolRow, Recorded):
         constraints = [
             # The student first: takes of an assignment are to be found by the index below, which leaves out what was never
             # handed in.
-            models.UniqueConstraint(fields=["student", "assignment", "number"], name="take_number_by_student"),
+            models.UniqueConstraint(
+                fields=["student", "assignment", "number"], name="take_number_by_student"
+            ),
         ]
         # What was handed in is asked for everywhere; most of what was recorded never is.
         indexes = [models.Index(fields=["assignment", "handed_in_at"])]
