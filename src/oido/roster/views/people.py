@@ -7,6 +7,7 @@ from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.access import services as access
@@ -30,6 +31,12 @@ from oido.roster.people import LastHead, NameTaken, members
 from oido.roster.slips import MAX_SLIPS
 
 PAGE = 50
+COUNTED = {
+    Role.HEAD: lambda n: ngettext("%(n)s head", "%(n)s heads", n) % {"n": n},
+    Role.TEACHER: lambda n: ngettext("%(n)s teacher", "%(n)s teachers", n) % {"n": n},
+    Role.STUDENT: lambda n: ngettext("%(n)s student", "%(n)s students", n) % {"n": n},
+}
+"""Who is in a school, in words."""
 SHOWN_LISTS = 8
 
 
@@ -43,7 +50,10 @@ def school(request: Request) -> HttpResponseBase:
         roster.change_school(request.user, form)
         messages.success(request, _("Saved."))
         return redirect("school")
-    counts = {str(role.label): Membership.objects.filter(role=role, left_at=None).count() for role in Role}
+    present = Membership.objects.filter(left_at=None)
+    counts = [
+        describe(present.filter(role=role).count()) for role, describe in COUNTED.items()
+    ]
     context = {
         "form": form,
         "counts": counts,
