@@ -18,6 +18,7 @@ describe("what an answer means for a parcel", () => {
   }
   test("the server's own reason goes first", () => {
     assert.equal(deliveryOf(422, ["A.", "B."]).why, "A. B.");
+    assert.deepEqual(deliveryOf(507, ["No room."]), { outcome: "waiting", why: "No room." });
   });
 });
 

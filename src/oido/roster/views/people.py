@@ -51,9 +51,7 @@ def school(request: Request) -> HttpResponseBase:
         messages.success(request, _("Saved."))
         return redirect("school")
     present = Membership.objects.filter(left_at=None)
-    counts = [
-        describe(present.filter(role=role).count()) for role, describe in COUNTED.items()
-    ]
+    counts = [describe(present.filter(role=role).count()) for role, describe in COUNTED.items()]
     context = {
         "form": form,
         "counts": counts,
