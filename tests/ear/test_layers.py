@@ -25,7 +25,7 @@ LAYERS = (
 """Packages of the core from the lowest layer up; each may use those of lower layers."""
 ORDER = [
     "common", "people", "audit", "jobs", "limits", "post", "access", "exercises", "booklets", "bench", "rubrics", "assignments", "takes", "operations", "roster",
-    "marking", "feedback", "reports", "progress", "stand", "desk", "leaving", "gradebook", "classes", "opening", "home", "demo",
+    "marking", "feedback", "reports", "progress", "stand", "desk", "leaving", "gradebook", "classes", "opening", "home", "help", "demo",
 ]  # fmt: skip
 """Apps in order; each may use those before it."""
 

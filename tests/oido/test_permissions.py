@@ -63,6 +63,8 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "naming": (GET, ALL, {}),
     "choose-school": (POST, "teacher", {"pk": "member"}),
     "words": (GET, EVERYBODY, {}),
+    "help": (GET, ALL, {}),
+    "guide": (GET, ALL, {"slug": "student"}),
     # Where no sign-in service is set up, there is none of these.
     "single-sign-on": (GET, "", {}),
     "single-sign-on-back": (GET, "", {}),

@@ -18,6 +18,7 @@ class CommonConfig(AppConfig):
         "marking",
         "school",
         "progress",
+        "help",
     )
 
     def ready(self) -> None:

@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "oido.classes",
     "oido.opening",
     "oido.home",
+    "oido.help",
     "oido.demo",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -188,7 +189,8 @@ USE_THOUSAND_SEPARATOR = False
 
 STATIC_URL = "/static/"
 STATIC_ROOT = ENV.static_root
-STATICFILES_DIRS = [ROOT / "build" / "assets"]
+GUIDES = ROOT / "docs" / "guide"
+STATICFILES_DIRS = [ROOT / "build" / "assets", ("guide", ROOT / "docs" / "screenshots")]
 TYPEFACES = ROOT / "build" / "assets" / "fonts"
 SOUND_BANK = ROOT / "build" / "assets" / "sound" / "bank.sf3"
 STORAGES = {

@@ -26,6 +26,7 @@ urlpatterns = [
     path("", include("oido.classes.urls")),
     path("", include("oido.opening.urls")),
     path("", include("oido.home.urls")),
+    path("help/", include("oido.help.urls")),
     path("style/", login_not_required(style), name="style"),
     path("words.js", login_not_required(words), name="words"),
 ]

@@ -1,0 +1,68 @@
+"""Help: the guides, the one for the page that somebody comes from, and a search through all of them."""
+
+from django.http import Http404, HttpResponseBase
+from django.shortcuts import redirect, render
+from django.urls import Resolver404, resolve
+from django.utils.translation import gettext_lazy as _
+from django.views.decorators.http import require_GET
+
+from oido.help.guides import Guide, read_guides, search
+from oido.people.requests import Request
+
+FOR_STUDENTS = ("student", "measurement")
+FOR_STAFF = ("bench", "report", "school", "term", "student", "measurement", "operating")
+ABOUT = {
+    "student": _("Practising, recording and handing in."),
+    "bench": _("Writing and changing a part, and the ladder of an exercise."),
+    "report": _("Reading a take, marking, remarks, releasing."),
+    "school": _("People, classes, sign-in and who may change what."),
+    "term": _("Exercises, booklets, giving, marks and reports."),
+    "measurement": _("How timing, notes and dynamics become a mark."),
+    "operating": _("For the people who run Oido on a server."),
+}
+BY_APP = {
+    "oido.bench": "bench", "oido.exercises": "term", "oido.booklets": "term", "oido.assignments": "term",
+    "oido.gradebook": "term", "oido.rubrics": "report", "oido.reports": "report", "oido.desk": "report", "oido.marking": "report",
+    "oido.feedback": "report", "oido.progress": "report", "oido.roster": "school", "oido.classes": "school",
+    "oido.access": "school", "oido.people": "school", "oido.leaving": "school", "oido.audit": "school", "oido.post": "school",
+    "oido.opening": "school",
+}  # fmt: skip
+"""The guide that explains an app's pages to staff. The guide of students explains all of theirs."""
+
+
+def _guides_for(request: Request) -> list[tuple[Guide, object]]:
+    guides = read_guides()
+    return [(guides[slug], ABOUT[slug]) for slug in (FOR_STAFF if request.user.is_teacher else FOR_STUDENTS)]
+
+
+@require_GET
+def index(request: Request) -> HttpResponseBase:
+    """The guides and the search; with `page`, straight to the guide that explains this page."""
+    slug = _guide_of_page(request, request.GET.get("page", ""))
+    if slug is not None:
+        return redirect("guide", slug=slug)
+    words = request.GET.get("q", "")[:100]
+    reached = {guide.slug for guide, _about in _guides_for(request)}
+    context = {
+        "guides": _guides_for(request), "words": words,
+        "hits": [hit for hit in search(words) if hit.guide.slug in reached],
+    }  # fmt: skip
+    return render(request, "help/index.html", context)
+
+
+def _guide_of_page(request: Request, path: str) -> str | None:
+    try:
+        module = resolve(path).func.__module__
+    except Resolver404:
+        return None
+    if not request.user.is_teacher:
+        return "student"
+    return next((slug for app, slug in BY_APP.items() if module.startswith(app + ".")), None)
+
+
+@require_GET
+def guide(request: Request, slug: str) -> HttpResponseBase:
+    shown = next((guide for guide, _about in _guides_for(request) if guide.slug == slug), None)
+    if shown is None:
+        raise Http404
+    return render(request, "help/guide.html", {"guide": shown})
