@@ -65,6 +65,20 @@ class HomesTest(TestCase):
         tinted = [sum(row.bars[k].shade > 0 for row in picture.rows) for k in range(8)]
         self.assertEqual(tinted, [bar.troubled for bar in picture.bars])
 
+    def test_takes_that_are_handed_in_together_are_one_student_in_the_class_picture(self) -> None:
+        given = factories.assignment(self.given.exercise, self.given.school_class)
+        factories.allow(given, least_takes=2, handed_in_takes=2)
+        student = self.students[2]
+        whole, broken_off = (
+            factories.take(student, given, habits=habits)
+            for habits in (Habits(spread_ms=4), Habits(stop_after_bar=6))
+        )
+        hand_in(student, whole, broken_off)
+        picture = class_picture(given)
+        [row] = picture.rows
+        self.assertEqual([bar.troubled for bar in picture.bars], [0, 0, 0, 0, 0, 0, 1, 1])
+        self.assertEqual((row.bars[7].fault, row.bars[7].take), (0.5, broken_off))
+
     def test_a_bar_is_tinted_where_one_of_many_has_trouble(self) -> None:
         bars = tuple(PictureBar(number=n, troubled=n) for n in (0, 1, 5, 9))
         trouble = ExerciseTrouble(bars=bars, takes=9, of_older_part=0)

@@ -28,6 +28,7 @@ from oido.roster.lists import PeopleList, read_text, split_name
 from oido.roster.models import Invitation, JoinCode, ListImport
 from oido.roster.people import LastHead, NameTaken, sign_in_names
 from oido.roster.planning import Status, plan_import
+from oido.takes.models import Take
 from tests.oido import factories
 
 NEW = "lantern-orchard-7"
@@ -651,3 +652,24 @@ class AtOnceTest(TransactionTestCase):
         for thread in threads:
             thread.join()
         self.assertEqual(User.objects.filter(last_name__in=["Keel", "Rowe"]).count(), 2)
+
+
+class SchoolPageTest(TestCase):
+    def test_the_head_sees_what_to_look_at_and_is_led_there(self) -> None:
+        head, teacher, student = factories.head(), factories.teacher(), factories.student()
+        self.client.force_login(head)
+        User.objects.update(last_login=timezone.now())
+        self.assertNotContains(self.client.get("/school/"), "To look at")
+        User.objects.filter(pk=student.pk).update(last_login=None)
+        assignment = factories.assignment(
+            factories.exercise(teacher), factories.school_class(teachers=[teacher], students=[student])
+        )
+        take = factories.handed_in(student, assignment)
+        Take.objects.filter(pk=take.pk).update(handed_in_at=timezone.now() - timedelta(days=8))
+        page = self.client.get("/school/")
+        self.assertContains(page, "1 head, 1 teacher, 1 student")
+        self.assertContains(page, "One person has never signed in.")
+        self.assertContains(page, "One take has been waiting to be marked for more than a week.")
+        listed = self.client.get("/people/?show=never")
+        self.assertContains(listed, student.username)
+        self.assertNotContains(listed, teacher.username)

@@ -1,7 +1,7 @@
 """Students by bars for one assignment: where a class has trouble."""
 
-from collections import Counter
-from collections.abc import Iterable
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from ear.notes import Part
@@ -17,18 +17,26 @@ WORST_SHOWN = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PictureRow:
-    """`bars` is empty where what was measured cannot be read."""
+class PictureBarState(BarState):
+    """How a student played a bar: over takes that are handed in together, the mean of what was lost, and the state of `take`,
+    in which most was lost."""
 
     take: Take
-    bars: tuple[BarState, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PictureRow:
+    """One student. `take` is the newest that was handed in; `bars` is empty where what was measured cannot be read."""
+
+    take: Take
+    bars: tuple[PictureBarState, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PictureBar:
     number: int
     troubled: int
-    """Students who had trouble with it."""
+    """Students who had trouble with it; over an exercise in all classes, takes."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,14 +63,15 @@ def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
     part = _part_of(assignment.exercise, takes)
     voices = voices_of(part)
     chosen = voice if voice in voices else None
-    rows = _rows(assignment.exercise, part, takes, chosen)
+    of_now = _of_part_in_force(assignment.exercise, takes)
+    rows = _rows_of_students(part, of_now, chosen)
     return ClassPicture(
         rows=tuple(rows),
-        bars=_troubled(rows),
+        bars=_troubled([row.bars for row in rows]),
         voices=tuple(voices),
         voice=chosen,
         handed_in=frozenset(take.student_id for take in takes),
-        of_older_part=len(takes) - len(rows),
+        of_older_part=len(takes) - len(of_now),
     )
 
 
@@ -93,9 +102,10 @@ class ExerciseTrouble:
 def trouble_of(exercise: Exercise, assignments: Iterable[Assignment]) -> ExerciseTrouble:
     """Return the trouble spots over an exercise's assignments."""
     takes = list(handed_in_takes(*assignments))
-    rows = _rows(exercise, _part_of(exercise, takes), takes, None)
+    part, of_now = _part_of(exercise, takes), _of_part_in_force(exercise, takes)
+    bars = [_bars(part, take, None) for take in of_now]
     return ExerciseTrouble(
-        bars=_troubled(rows), takes=sum(bool(row.bars) for row in rows), of_older_part=len(takes) - len(rows)
+        bars=_troubled(bars), takes=sum(map(bool, bars)), of_older_part=len(takes) - len(of_now)
     )
 
 
@@ -105,18 +115,37 @@ def _part_of(exercise: Exercise, takes: Iterable[Take]) -> Part:
     return (known or exercise.part_in_force).read()
 
 
-def _rows(exercise: Exercise, part: Part, takes: Iterable[Take], voice: str | None) -> list[PictureRow]:
-    """A row for each take of the part that is in force."""
-    of_now = [take for take in takes if take.part_id == exercise.part_id]
-    return [PictureRow(take=take, bars=_bars(part, take, voice)) for take in of_now]
+def _of_part_in_force(exercise: Exercise, takes: Iterable[Take]) -> list[Take]:
+    return [take for take in takes if take.part_id == exercise.part_id]
 
 
-def _troubled(rows: Iterable[PictureRow]) -> tuple[PictureBar, ...]:
-    rows = [row for row in rows if row.bars]
-    troubled = Counter(b.number for row in rows for b in row.bars if b.is_troubled)
-    return tuple(
-        PictureBar(number=b.number, troubled=troubled[b.number]) for b in (rows[0].bars if rows else ())
-    )
+def _rows_of_students(part: Part, takes: Iterable[Take], voice: str | None) -> list[PictureRow]:
+    """Return a row for each student, in the order of their first takes."""
+    takes_of: dict[int, list[Take]] = defaultdict(list)
+    for take in takes:
+        takes_of[take.student_id].append(take)
+    return [_row(part, own, voice) for own in takes_of.values()]
+
+
+def _row(part: Part, takes: Sequence[Take], voice: str | None) -> PictureRow:
+    readable = [(take, bars) for take in takes if (bars := _bars(part, take, voice))]
+    merged = []
+    for states in zip(*(bars for _take, bars in readable), strict=True):
+        worst, take = max(
+            ((state, take) for state, (take, _bars_of_take) in zip(states, readable, strict=True)),
+            key=lambda pair: pair[0].fault,
+        )
+        fault = sum(state.fault for state in states) / len(states)
+        merged.append(PictureBarState(number=worst.number, state=worst.state, fault=fault, take=take))
+    return PictureRow(take=max(takes, key=lambda take: take.number), bars=tuple(merged))
+
+
+def _troubled(rows: Sequence[Sequence[BarState]]) -> tuple[PictureBar, ...]:
+    """Return how many of these rows have trouble in each bar. Rows that cannot be read are empty."""
+    readable = [bars for bars in rows if bars]
+    troubled = Counter(bar.number for bars in readable for bar in bars if bar.is_troubled)
+    first = readable[0] if readable else ()
+    return tuple(PictureBar(number=bar.number, troubled=troubled[bar.number]) for bar in first)
 
 
 def _bars(part: Part, take: Take, voice: str | None) -> tuple[BarState, ...]:

@@ -37,7 +37,7 @@ def _printer() -> Any:
 
 
 def fonts_url() -> str:
-    return (settings.STATICFILES_DIRS[0] / "fonts").as_uri()
+    return str(settings.TYPEFACES.as_uri())
 
 
 def sheet_pdf(exercise: Exercise, conventions: Conventions) -> bytes:

@@ -1,5 +1,7 @@
 """The school, its people, one of them."""
 
+from collections.abc import Callable
+
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db.models import Q
@@ -23,6 +25,7 @@ from oido.people.queries import classes_seen
 from oido.people.quotas import NoRoom, people_quota, takes_quota
 from oido.people.requests import Request
 from oido.roster import people as roster
+from oido.roster.attention import matters_of
 from oido.roster.forms import TAKEN, AddPersonForm, ChangePersonForm, InviteForm, RoleForm
 from oido.roster.importing import lists_in_reach
 from oido.roster.joining import invite, withdraw
@@ -31,7 +34,7 @@ from oido.roster.people import LastHead, NameTaken, members
 from oido.roster.slips import MAX_SLIPS
 
 PAGE = 50
-COUNTED = {
+COUNTED: dict[Role, Callable[[int], str]] = {
     Role.HEAD: lambda n: ngettext("%(n)s head", "%(n)s heads", n) % {"n": n},
     Role.TEACHER: lambda n: ngettext("%(n)s teacher", "%(n)s teachers", n) % {"n": n},
     Role.STUDENT: lambda n: ngettext("%(n)s student", "%(n)s students", n) % {"n": n},
@@ -55,6 +58,7 @@ def school(request: Request) -> HttpResponseBase:
     context = {
         "form": form,
         "counts": counts,
+        "matters": matters_of(request.user.school),
         "people_quota": people_quota(request.user.school),
         "takes_quota": takes_quota(request.user.school),
     }
@@ -78,6 +82,8 @@ def people(request: Request) -> HttpResponseBase:
             .select_related("person")
             .order_by("person__last_name", "pk")
         )
+    elif asked == "never":
+        shown = shown.filter(person__last_login=None)
     elif asked in set(Role):
         shown = shown.filter(role=asked)
     for word in request.GET.get("q", "").split()[:5]:
