@@ -659,7 +659,7 @@ class SchoolPageTest(TestCase):
         head, teacher, student = factories.head(), factories.teacher(), factories.student()
         self.client.force_login(head)
         User.objects.update(last_login=timezone.now())
-        self.assertNotContains(self.client.get("/school/"), "To look at")
+        self.assertNotContains(self.client.get("/school/"), "Needs attention")
         User.objects.filter(pk=student.pk).update(last_login=None)
         assignment = factories.assignment(
             factories.exercise(teacher), factories.school_class(teachers=[teacher], students=[student])

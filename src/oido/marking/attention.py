@@ -4,6 +4,7 @@ from datetime import timedelta
 
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from oido.people.models import School
@@ -24,7 +25,9 @@ def _waiting_for_long(school: School) -> Matter | None:
         "%(n)s takes have been waiting to be marked for more than a week.",
         count,
     ) % {"n": count}
-    return Matter(sentence=sentence, address=reverse("classes")) if count else None
+    return (
+        Matter(sentence=sentence, address=reverse("classes"), label=_("Open the classes")) if count else None
+    )
 
 
 MATTERS.insert(0, _waiting_for_long)

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from django.urls import reverse
+from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from oido.people.models import Membership, School
@@ -16,6 +17,8 @@ class Matter:
 
     sentence: str
     address: str
+    label: str
+    """What the button that leads there says."""
 
 
 MATTERS: list[Callable[[School], Matter | None]] = []
@@ -35,7 +38,11 @@ def _never_signed_in(school: School) -> Matter | None:
         "%(n)s people have never signed in. Print slips for them.",
         count,
     ) % {"n": count}
-    return Matter(sentence=sentence, address=f"{reverse('people')}?show=never") if count else None
+    return (
+        Matter(sentence=sentence, address=f"{reverse('people')}?show=never", label=_("Show them"))
+        if count
+        else None
+    )
 
 
 def _unsent_letters(school: School) -> Matter | None:
@@ -43,7 +50,7 @@ def _unsent_letters(school: School) -> Matter | None:
     sentence = ngettext("One e-mail could not be sent.", "%(n)s e-mails could not be sent.", count) % {
         "n": count
     }
-    return Matter(sentence=sentence, address=reverse("outbox")) if count else None
+    return Matter(sentence=sentence, address=reverse("outbox"), label=_("Open the Outbox")) if count else None
 
 
 MATTERS += [_never_signed_in, _unsent_letters]
