@@ -64,7 +64,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "choose-school": (POST, "teacher", {"pk": "member"}),
     "words": (GET, EVERYBODY, {}),
     "help": (GET, ALL, {}),
-    "guide": (GET, ALL, {"slug": "student"}),
+    "guide": (GET, ALL, {"slug": "measurement"}),
     # Where no sign-in service is set up, there is none of these.
     "single-sign-on": (GET, "", {}),
     "single-sign-on-back": (GET, "", {}),

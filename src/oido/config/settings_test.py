@@ -20,6 +20,7 @@ LOGGING = {
     # Refusals are what many tests ask for; only what breaks is worth a line.
     "loggers": {
         "axes": {"level": "ERROR"},
+        "oido.limits": {"level": "ERROR"},
         "django.request": {"handlers": ["stderr"], "level": "ERROR", "propagate": False},
     },
 }
