@@ -197,6 +197,17 @@ class RefusalsTest(TestCase):
         with self.assertNumQueries(0), self.assertLogs("oido.common.refusals"):
             failed(request)
 
+    def test_a_database_that_cannot_save_just_now_asks_to_try_again(self) -> None:
+        for code in (1213, 1290):
+            problem = OperationalError(code, "cannot be done")
+            with (
+                mock.patch("oido.home.views.counted", side_effect=problem),
+                self.assertLogs("django.request"),
+            ):
+                answer = self.refused("/", level="WARNING")
+            self.assertContains(answer, "cannot save anything just now", status_code=503)
+            self.assertIn("Retry-After", answer)
+
     def test_a_database_that_is_away_is_said_with_when_to_ask_again(self) -> None:
         away = OperationalError(2002, "Can't connect")
         with mock.patch("oido.home.views.counted", side_effect=away), self.assertLogs("django.request"):
