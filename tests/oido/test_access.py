@@ -351,7 +351,7 @@ class RightsTest(TestCase):
         self.assertEqual(self.client.get("/").status_code, 200)
         self.client.force_login(self.teacher)
         self.assertEqual(self.client.get("/exercises/").url, "/account/second/")
-        self.assertContains(self.client.get("/account/second/"), "Your school asks its staff")
+        self.assertContains(self.client.get("/account/second/"), "Your school requires two-step sign-in")
         self.assertEqual(self.client.post("/exercises/new/").status_code, 403)
         elsewhere = Client()
         elsewhere.force_login(self.teacher)

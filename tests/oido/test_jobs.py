@@ -99,8 +99,8 @@ class JobTest(TestCase):
             raise MemoryError
 
         for run, sentence in (
-            (run_on, "stopped after a minute"),
-            (fill_memory, "more memory than Oido may use"),
+            (run_on, "longer than a minute"),
+            (fill_memory, "too large to do in one go"),
         ):
             job = services.ask_for("test", owner=self.teacher)
             limited = {"test": JobKind(name="test", run=run, max_s=0.05)}

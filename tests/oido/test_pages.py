@@ -205,7 +205,7 @@ class RefusalsTest(TestCase):
                 self.assertLogs("django.request"),
             ):
                 answer = self.refused("/", level="WARNING")
-            self.assertContains(answer, "cannot save anything just now", status_code=503)
+            self.assertContains(answer, "save anything at the moment", status_code=503)
             self.assertIn("Retry-After", answer)
 
     def test_a_database_that_is_away_is_said_with_when_to_ask_again(self) -> None:
@@ -213,7 +213,7 @@ class RefusalsTest(TestCase):
         with mock.patch("oido.home.views.counted", side_effect=away), self.assertLogs("django.request"):
             answer = self.refused("/", level="WARNING")
         self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "5"))
-        self.assertContains(answer, "starting again", status_code=503)
+        self.assertContains(answer, "Oido is restarting", status_code=503)
 
     def test_a_form_with_a_stale_token_says_what_to_do(self) -> None:
         strict = Client(enforce_csrf_checks=True)

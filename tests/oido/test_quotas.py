@@ -55,7 +55,7 @@ class QuotaTest(TestCase):
         code = joining.open_code(self.teacher, self.school_class, ends_at=timezone.now() + timedelta(days=1))
         School.objects.update(max_people=3)
         page = self.client.post("/people/add/", {"role": "student", "first": "Di", "last": "Fen"})
-        self.assertContains(page, "may have 3 members in Oido", status_code=422)
+        self.assertContains(page, "limit of 3 members", status_code=422)
         self.assertContains(page, "Di", status_code=422)
         account = {
             "first": "Eve",
@@ -65,12 +65,12 @@ class QuotaTest(TestCase):
             "username": "eve",
         }
         self.assertContains(
-            Client().post(f"/join/{code.code}/", account), "may have 3 members", status_code=422
+            Client().post(f"/join/{code.code}/", account), "limit of 3 members", status_code=422
         )
         self.assertFalse(User.objects.filter(username="eve").exists())
         page = self.client.get("/school/")
         self.assertContains(page, "Members 3 of 3")
-        self.assertContains(page, "There is not much room left")
+        self.assertContains(page, "You are close to your limit")
 
     def test_takes_beyond_the_quota_stay_in_the_browser_until_there_is_room(self) -> None:
         given = factories.assignment(factories.exercise(self.teacher), self.school_class)

@@ -107,8 +107,8 @@ class SingleSignOnTest(TestCase):
         self.client.logout()
         for claims, sentence in (
             ({}, "no longer a member"),
-            ({"sub": "new", "realm": {}}, "neither a head’s, a teacher’s nor a student’s"),
-            ({"sub": "new", "realm": {"roles": 7}}, "neither a head’s, a teacher’s nor a student’s"),
+            ({"sub": "new", "realm": {}}, "whether you are a head, a teacher or a student"),
+            ({"sub": "new", "realm": {"roles": 7}}, "whether you are a head, a teacher or a student"),
             ({"sub": "x" * 256}, "did not say who you are"),
         ):
             with self.subTest(claims), self.assertLogs("oido.roster.views.single_sign_on", level="WARNING"):

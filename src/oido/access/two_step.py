@@ -51,7 +51,5 @@ class TwoStepMiddleware:
             return None
         if request.method != "GET" or getattr(request, "htmx", False):
             raise NotAllowed
-        messages.info(
-            request, _("Your school asks its staff to sign in with two steps. Set this up to go on.")
-        )
+        messages.info(request, _("Your school requires two-step sign-in for staff. Set it up to continue."))
         return redirect("set-up-second-factor")

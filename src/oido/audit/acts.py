@@ -14,7 +14,7 @@ ACTS: dict[str, object] = {
     "email_requested": _("asked for %(n)s new e-mail addresses to be confirmed"),
     "email_confirmed": _("confirmed a new e-mail address"),
     "role_changed": _("changed %(person)s from %(before)s to %(role)s"),
-    "role_followed": _("became %(role)s instead of %(before)s, as the school’s sign-in service says"),
+    "role_followed": _("changed from %(before)s to %(role)s, following the school’s sign-in service"),
     "account_linked": _("signed in through the school’s sign-in service for the first time"),
     "person_left": _("removed %(person)s from the school"),
     "person_returned": _("restored %(person)s to the school"),

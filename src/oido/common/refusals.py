@@ -57,11 +57,11 @@ def failed(request: HttpRequest) -> HttpResponse:
     context = {
         "reference": _logged(request, status),
         "again": request.get_full_path() if request.method == "GET" else "",
-        "heading": _("Oido is starting again") if is_away
-        else _("Oido cannot save anything just now") if is_busy
+        "heading": _("Oido is restarting") if is_away
+        else _("Oido can’t save anything at the moment") if is_busy
         else _("Something went wrong"),
         "said": _("The page is back in a few seconds. Nothing that has been saved is lost.") if is_away
-        else _("Try again in a few seconds. Nothing that has been saved is lost.") if is_busy
+        else _("Try again in a few seconds. Nothing you have saved is lost.") if is_busy
         else _("Nothing that has been saved is lost. Try again. If it happens again, tell your school’s Oido administrator."),
     }  # fmt: skip
     response = HttpResponse(render_to_string("refusals/failed.html", context), status=status)

@@ -124,7 +124,7 @@ def _rows_of_students(part: Part, takes: Iterable[Take], voice: str | None) -> l
     takes_of: dict[int, list[Take]] = defaultdict(list)
     for take in takes:
         takes_of[take.student_id].append(take)
-    return [_row(part, own, voice) for own in takes_of.values()]
+    return [_row(part, takes_of_student, voice) for takes_of_student in takes_of.values()]
 
 
 def _row(part: Part, takes: Sequence[Take], voice: str | None) -> PictureRow:

@@ -1,6 +1,7 @@
 """The guides as pages: read once from their Markdown, by sections, so that they can be linked and searched."""
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -91,14 +92,14 @@ def _mend_addresses(tokens: list[Token]) -> None:
             token.attrs["href"] = re.sub(r"^(\w+)\.md", r"../\1/", str(token.attrs["href"]))
 
 
-def search(words: str) -> list[Hit]:
-    """Return the sections that have all words, those with a word in their title first."""
+def search(words: str, guides: Iterable[Guide]) -> list[Hit]:
+    """Return the sections of these guides that have all words, those with a word in their title first."""
     wanted = words.casefold().split()
     if not wanted:
         return []
     hits = [
         (not any(word in section.title.casefold() for word in wanted), guide, section)
-        for guide in read_guides().values()
+        for guide in guides
         for section in guide.sections
         if all(word in f"{section.title} {section.text}".casefold() for word in wanted)
     ]

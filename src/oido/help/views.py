@@ -13,10 +13,10 @@ FOR_STUDENTS = ("student", "measurement")
 FOR_STAFF = ("bench", "report", "school", "term", "student", "measurement", "operating")
 ABOUT = {
     "student": _("Practising, recording and handing in."),
-    "bench": _("Writing and changing a part, and the ladder of an exercise."),
-    "report": _("Reading a take, marking, remarks, releasing."),
+    "bench": _("Writing and editing a part, and an exercise’s ladder."),
+    "report": _("Reading a take, marking it, writing remarks and releasing marks."),
     "school": _("People, classes, sign-in and who may change what."),
-    "term": _("Exercises, booklets, giving, marks and reports."),
+    "term": _("Exercises and booklets, giving them to classes, marks and reports."),
     "measurement": _("How timing, notes and dynamics become a mark."),
     "operating": _("For the people who run Oido on a server."),
 }
@@ -42,11 +42,8 @@ def index(request: Request) -> HttpResponseBase:
     if slug is not None:
         return redirect("guide", slug=slug)
     words = request.GET.get("q", "")[:100]
-    reached = {guide.slug for guide, _about in _guides_for(request)}
-    context = {
-        "guides": _guides_for(request), "words": words,
-        "hits": [hit for hit in search(words) if hit.guide.slug in reached],
-    }  # fmt: skip
+    guides = _guides_for(request)
+    context = {"guides": guides, "words": words, "hits": search(words, [guide for guide, _about in guides])}
     return render(request, "help/index.html", context)
 
 

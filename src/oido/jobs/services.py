@@ -96,8 +96,8 @@ def do(pk: str) -> None:
             job,
             State.FAILED,
             problem=ngettext(
-                "This was stopped after a minute. Try again with less at a time.",
-                "This was stopped after %(minutes)s minutes. Try again with less at a time.",
+                "This took longer than a minute, so it was stopped. Try it in smaller parts.",
+                "This took longer than %(minutes)s minutes, so it was stopped. Try it in smaller parts.",
                 minutes,
             )
             % {"minutes": minutes},
@@ -107,7 +107,7 @@ def do(pk: str) -> None:
         _end(
             job,
             State.FAILED,
-            problem=_("This needs more memory than Oido may use. Try again with less at a time."),
+            problem=_("This is too large to do in one go. Try it in smaller parts."),
         )
     except Exception:
         logger.exception("job %s failed: %s, try %s", pk, job.kind, job.tries)

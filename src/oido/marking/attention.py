@@ -26,7 +26,7 @@ def _waiting_for_long(school: School) -> Matter | None:
         count,
     ) % {"n": count}
     return (
-        Matter(sentence=sentence, address=reverse("classes"), label=_("Open the classes")) if count else None
+        Matter(sentence=sentence, address=reverse("classes"), label=_("See your classes")) if count else None
     )
 
 

@@ -31,7 +31,7 @@ class SchoolForm(ModelForm[School]):
         model = School
         fields = ("name", "time_zone", "staff_need_two_step")
         help_texts = {
-            "time_zone": _("Such as Europe/Lisbon. All times are shown in it, and due dates end in it."),
+            "time_zone": _("For example Europe/Lisbon. All times and due dates use this time zone."),
             "staff_need_two_step": _(
                 "Heads and teachers who have not set it up yet are asked to do so on their next page."
             ),

@@ -51,8 +51,8 @@ def require_room_for_people(school: School, more: int = 1) -> None:
     if more and not quota.has_room_for(more):
         raise NoRoom(
             ngettext(
-                "This school may have %(n)s member in Oido, and that is how many it has. Ask its head.",
-                "This school may have %(n)s members in Oido, and there is no room for more. Ask its head.",
+                "This school has reached its limit of %(n)s member. Please ask the head.",
+                "This school has reached its limit of %(n)s members. Please ask the head.",
                 quota.limit or 0,
             )
             % {"n": quota.limit}
@@ -62,4 +62,4 @@ def require_room_for_people(school: School, more: int = 1) -> None:
 def require_room_for_take(school: School) -> None:
     """Raise NoRoom if the school keeps as many takes as it may."""
     if not takes_quota(school).has_room_for(1):
-        raise NoRoom(_("Your school has no room for more takes. Tell your teacher."))
+        raise NoRoom(_("Your school has no space left for takes. Please tell your teacher."))

@@ -39,7 +39,7 @@ def _never_signed_in(school: School) -> Matter | None:
         count,
     ) % {"n": count}
     return (
-        Matter(sentence=sentence, address=f"{reverse('people')}?show=never", label=_("Show them"))
+        Matter(sentence=sentence, address=f"{reverse('people')}?show=never", label=_("See who they are"))
         if count
         else None
     )
@@ -50,7 +50,7 @@ def _unsent_letters(school: School) -> Matter | None:
     sentence = ngettext("One e-mail could not be sent.", "%(n)s e-mails could not be sent.", count) % {
         "n": count
     }
-    return Matter(sentence=sentence, address=reverse("outbox"), label=_("Open the Outbox")) if count else None
+    return Matter(sentence=sentence, address=reverse("outbox"), label=_("See the Outbox")) if count else None
 
 
 MATTERS += [_never_signed_in, _unsent_letters]

@@ -28,14 +28,14 @@ from oido.roster.single_sign_on import Refusal, SignInRefused, find_or_add_perso
 WANTED = "wanted_page"
 """In the session: the page that was asked for before signing in."""
 ANSWER_S = 10.0
-NOT_ANSWERED = _("The sign-in service did not answer as it should. Try again in a moment.")
+NOT_ANSWERED = _("The sign-in service did not respond properly. Try again in a moment.")
 REASONS = {
     Refusal.NO_SCHOOL: _("Oido does not know which school this account belongs to."),
     Refusal.NO_SUBJECT: _("The sign-in service did not say who you are."),
-    Refusal.NO_ROLE: _("Your school account is neither a head’s, a teacher’s nor a student’s."),
+    Refusal.NO_ROLE: _("Your school account does not say whether you are a head, a teacher or a student."),
     Refusal.HAS_LEFT: _("You are no longer a member of this school in Oido."),
-    Refusal.NO_ROOM: _("Your school has no room for more people in Oido. Ask its head."),
-    Refusal.IS_INACTIVE: _("Your account in Oido is closed."),
+    Refusal.NO_ROOM: _("Your school has reached its limit of people in Oido. Please ask the head."),
+    Refusal.IS_INACTIVE: _("Your Oido account has been closed."),
 }
 logger = logging.getLogger(__name__)
 

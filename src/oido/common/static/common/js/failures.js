@@ -5,7 +5,7 @@ const TOO_MANY = 429;
 /** @param {number} status @param {string} text of the answer @returns {string} what happened and what to do */
 export function describeFailure(status, text) {
   if (status === TOO_MANY && text) return text;
-  if (status === 403 || status === 404) return gettext("That is no longer possible here. Reload the page.");
+  if (status === 403 || status === 404) return gettext("You can’t do that here any more. Reload the page.");
   return interpolate(gettext("Oido could not do that (error %(code)s). Nothing that was saved is lost. Try again."), { code: status }, true);
 }
 
@@ -20,4 +20,4 @@ globalThis.document?.addEventListener("htmx:responseError", (event) => {
   const { xhr } = /** @type {CustomEvent} */ (event).detail;
   if (xhr.status !== SIGNED_OUT) report(describeFailure(xhr.status, xhr.responseText));
 });
-globalThis.document?.addEventListener("htmx:sendError", () => report(gettext("There is no connection to Oido. Try again in a moment.")));
+globalThis.document?.addEventListener("htmx:sendError", () => report(gettext("Oido can’t be reached. Check your connection and try again.")));
