@@ -1,5 +1,7 @@
 """A take is kept in the browser until the server has it: once, whole."""
 
+import time
+
 from django.utils import timezone
 from mido import MidiFile
 from playwright.sync_api import Route, expect
@@ -12,6 +14,7 @@ from tests.ear.parts import beat
 from tests.oido import factories
 
 TAKES = "**/stand/*/takes/"
+SETTLE_S = 0.5
 
 
 class OutboxTest(BrowserTest):
@@ -74,6 +77,30 @@ class OutboxTest(BrowserTest):
         expect(page.locator("[data-outbox]")).to_contain_text("kept here")
         page.unroute(TAKES)
         self.visit("/")
+        self.visit(f"/stand/{self.given.pk}/")
+        expect(page.locator("#takes th[scope=row]")).to_have_count(1)
+        self.troubles.clear()
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_sent_by_the_page_before_while_this_one_was_on_its_way_it_is_in_the_list(self) -> None:
+        page, held = self.page, []
+        page.route(TAKES, lambda route: route.abort())
+        self.record()
+        expect(page.locator("[data-outbox]")).to_contain_text("kept here")
+        page.unroute(TAKES)
+        page.route(TAKES, lambda route: held.append(route))
+        with page.expect_request(TAKES):
+            self.visit("/")
+
+        def answer_once_it_was_sent(route: Route) -> None:
+            response = route.fetch()
+            with page.expect_request_finished(lambda request: request.url == held[0].request.url):
+                held[0].continue_()
+            # The page before clears its outbox with this answer: nothing is left here to send.
+            time.sleep(SETTLE_S)
+            route.fulfill(response=response)
+
+        page.route(f"**/stand/{self.given.pk}/", answer_once_it_was_sent)
         self.visit(f"/stand/{self.given.pk}/")
         expect(page.locator("#takes th[scope=row]")).to_have_count(1)
         self.troubles.clear()

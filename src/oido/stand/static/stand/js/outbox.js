@@ -10,6 +10,8 @@ const STORE = "takes";
 const AGAIN_MS = 8000;
 /** A recording that was not written on for so long was broken off: its page is gone. */
 const BROKEN_OFF_MS = 6000;
+/** When a page of this browser last sent a take. */
+const SENT = "oido-sent";
 
 /** @typedef {{waiting: number, why: string, refused: Parcel[]}} OutboxState  refused ones will not be taken as they are */
 
@@ -91,6 +93,7 @@ export class Outbox {
     const text = await response.text();
     const delivery = deliveryOf(response.status, reasons(text));
     if (delivery.outcome === "sent") {
+      globalThis.localStorage?.setItem(SENT, String(Date.now()));
       await (await this.opened).delete(STORE, parcel.id);
       this.onSent(parcel, text);
     }
@@ -105,6 +108,13 @@ export class Outbox {
       body: JSON.stringify(parcel.body),
     });
   }
+}
+
+/** A take is sent by whichever page gets to it first: another tab, or the page before while this one was already on its way,
+ * and so without that take in its list. @param {() => void} onSent */
+export function whenSentElsewhere(onSent) {
+  window.addEventListener("storage", ({ key }) => void (key === SENT && onSent()));
+  if (Number(localStorage.getItem(SENT)) > performance.timeOrigin) onSent();
 }
 
 /** What the server says is wrong, by field; nothing where it answers with a page. @param {string} text @returns {string[]} */

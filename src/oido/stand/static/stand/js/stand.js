@@ -20,6 +20,7 @@ import { Latency } from "./latency.js";
 import { Machine, meaning } from "./machine.js";
 import { MidiOut } from "./midi_out.js";
 import { Mixer } from "./mixer.js";
+import { whenSentElsewhere } from "./outbox.js";
 import { nowhere, startOutbox } from "./outbox_line.js";
 import { OnMusic } from "./on_music.js";
 import { OtherDevice } from "./other_device.js";
@@ -232,6 +233,11 @@ function start(root) {
     if (!machine.isRecording) showAnalysis(find("loop-news"));
     if (drawing && machine.state === "idle") onMusic.put(newest, drawing);
   }
+
+  whenSentElsewhere(async () => {
+    const response = await ask(root.dataset.tray ?? "").catch(() => null);
+    if (response?.status === 200) showTakes(await response.text());
+  });
 
   // One that took longer to be measured is told and drawn once the list has it.
   document.addEventListener("htmx:afterSettle", () => {
