@@ -1,4 +1,4 @@
-"""The database breaks in several ways while eight students send takes and hand them in: `./oido bench outages`.
+"""The database breaks in several ways while a class works: `./oido bench outages`.
 
     python -m benches.outages [--only NAME] [--seed 1]
 
@@ -18,7 +18,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from random import Random
 
-from benches.installation import Installation, while_students_work
+from benches.installation import Installation, while_class_works
 from launch.database import Database
 from launch.places import DATA
 
@@ -127,9 +127,9 @@ def main(names: list[str], seed: int) -> int:
             lines.append(f"{name}: pages are served {serves_again_s(installation):.1f} s after it was over")
         time.sleep(CALM_S)
 
-    status = while_students_work(seed, break_in_turn)
-    print("\n".join(lines))
-    return status
+    outcome = while_class_works(seed, break_in_turn)
+    print("\n".join([*outcome.lines, *lines]))
+    return int(not outcome.is_kept)
 
 
 if __name__ == "__main__":

@@ -39,15 +39,22 @@ def sixteen_a_bar(notes: int) -> Part:
 
 
 class Scene:
-    """A class with one teacher and so many students."""
+    """A class with so many students and teachers."""
 
-    def __init__(self, *, students: int, password: str | None = None) -> None:
+    def __init__(self, *, students: int, teachers: int = 1, password: str | None = None) -> None:
         school = School.objects.create(name="Bench")
-        self.teacher = new_member(school, Role.TEACHER, username="bench-teacher", password=password)
+        self.teachers = [
+            new_member(school, Role.TEACHER, username=f"bench-teacher-{k}", password=password)
+            for k in range(teachers)
+        ]
+        self.teacher = self.teachers[0]
         self.head = new_member(school, Role.HEAD, username="bench-head")
-        self.students = [new_member(school, Role.STUDENT, username=f"bench-{k}") for k in range(students)]
+        self.students = [
+            new_member(school, Role.STUDENT, username=f"bench-{k}", password=password)
+            for k in range(students)
+        ]
         self.school_class = SchoolClass.objects.create(school=school, name="Bench")
-        self.school_class.teachers.add(self.teacher)
+        self.school_class.teachers.add(*self.teachers)
         self.school_class.students.add(*self.students)
 
     def assignment(self, size: int) -> Assignment:

@@ -30,6 +30,8 @@ from launch.starting import DEFAULT_DB_PORT
 FORMAT = "oido.backup/1"
 MANIFEST, DUMP, ENV_FILE, KEY_FILE = "manifest.json", "database.sql.gz", "settings.env", "secret-key"
 KEPT = 14
+MIGRATIONS_TABLE = "django_migrations"
+"""Comes last: without it no process takes a database for whole, so a restore that was broken off cannot pass for one."""
 INSERT = re.compile(rb"^INSERT INTO `(\w+)`")
 NAME = "oido-%Y%m%d-%H%M%S"
 CHUNK = 1 << 20
@@ -135,6 +137,8 @@ def rotate(folder: Path, kept: int) -> None:
 def _dump(access: Access, file: Path) -> dict[str, int]:
     """Write the database as it is at one moment; the rows of each table. Raises GiveUp."""
     rows: Counter[str] = Counter()
+    tables = [name for [name] in _query(access, "SHOW TABLES")]
+    tables.sort(key=lambda name: (name == MIGRATIONS_TABLE, name))
     with (
         access.options() as options,
         gzip.open(file, "wb", compresslevel=6) as out,
@@ -143,7 +147,7 @@ def _dump(access: Access, file: Path) -> dict[str, int]:
         # One row is one line, so that rows can be counted, and all lines of a table are one transaction.
         command = [
             "mariadb-dump", options, "--single-transaction", "--quick", "--skip-extended-insert", "--no-autocommit",
-            "--skip-lock-tables", "--hex-blob", "--no-tablespaces", "--default-character-set=utf8mb4", access.name,
+            "--skip-lock-tables", "--hex-blob", "--no-tablespaces", "--default-character-set=utf8mb4", access.name, *tables,
         ]  # fmt: skip
         with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=errors) as dumping:
             assert dumping.stdout is not None

@@ -218,6 +218,22 @@ def bench_uploads(words: Sequence[str]) -> int:
     return _with_server(lambda address: ["-m", "benches.uploads", address, *words], demo=False, workers=2)
 
 
+def bench_machines(words: Sequence[str]) -> int:
+    """Serve as two machines do, behind a proxy, and kill one of each kind of process."""
+    _install_all()
+
+    def work(env: dict[str, str]) -> int:
+        env |= {
+            **DEPLOYED, "OIDO_ADDRESS": f"https://localhost:{free_port()}", "OIDO_LOG": "ERROR", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
+        }  # fmt: skip
+        manage(["migrate", "--no-input", "--verbosity=0"], env, quiet=True)
+        manage(COLLECT_STATIC, env, quiet=True)
+        command = [str(PYTHON), "-m", "benches.machines", *words]
+        return subprocess.run(command, env=env, cwd=ROOT, check=False).returncode
+
+    return _with_throwaway_database(work)
+
+
 def bench_start() -> int:
     """Do what a first start does once the libraries are there, and print what each step costs."""
     _install_all()
@@ -338,6 +354,8 @@ def bench(arguments: Sequence[str]) -> int:
         return bench_start()
     if name in ("kills", "outages"):
         return bench_breaking(name, arguments[1:])
+    if name == "machines":
+        return bench_machines(arguments[1:])
     if name == "uploads":
         return bench_uploads(arguments[1:])
     if name in ("engraving", "spelling", "files"):

@@ -4,7 +4,8 @@ from datetime import timedelta
 from io import StringIO
 
 from django.core.management import CommandError, call_command
-from django.test import Client, TestCase, override_settings
+from django.db import connection
+from django.test import Client, TestCase, TransactionTestCase, override_settings
 from django.utils import timezone
 
 from oido.operations.background import count_takes
@@ -92,3 +93,25 @@ class QuotaTest(TestCase):
         call_command("set_quota", self.school.name, "--takes=9", "--people=0", stdout=out)
         self.assertEqual(out.getvalue(), "members: 3 of any number\ntakes: 0 of 9\n")
         self.assertEqual(Membership.everywhere.count(), 3)
+
+
+class AtOnceTest(TransactionTestCase):
+    def test_of_two_who_are_added_at_once_to_the_last_place_one_gets_it(self) -> None:
+        head = factories.head()
+        School.objects.update(max_people=2)
+        refused = []
+
+        def add(first: str) -> None:
+            try:
+                add_person(head, role=Role.STUDENT, first=first, last="Fen")
+            except NoRoom:
+                refused.append(first)
+            finally:
+                connection.close()
+
+        threads = [factories.thread(target=add, args=(first,)) for first in ("Ada", "Bo")]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual((len(refused), people_quota(factories.school()).used), (1, 2))

@@ -2,14 +2,8 @@
 
 import http.client
 import json
-import os
-import pwd
-import re
 import shutil
-import ssl
-import subprocess
 import tempfile
-import time
 from ipaddress import ip_network
 from pathlib import Path
 
@@ -17,43 +11,14 @@ from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import override_settings
 
-from launch.database import free_port, is_port_taken
+from benches.proxy import NAME, WAIT_S, Nginx
 from launch.deploy_check import Visitor, look
-from launch.places import ROOT
 from oido.audit.models import Act
 from tests.oido import factories
 
-NAME = "localhost"
 CLIENT = "127.0.0.7"
 """Loopback has many addresses: so a request can come from elsewhere than the proxy."""
 TOKEN = "word-of-the-house"
-AROUND = """daemon off;
-user {user};
-pid {folder}/nginx.pid;
-error_log {folder}/error.log;
-events {{}}
-http {{
-    access_log off;
-    client_body_temp_path {folder}/bodies;
-    proxy_temp_path {folder}/answers;
-    fastcgi_temp_path {folder}/f;
-    uwsgi_temp_path {folder}/u;
-    scgi_temp_path {folder}/s;
-    include {folder}/oido.conf;
-}}
-"""
-WAIT_S = 20.0
-
-
-def make_certificate(folder: Path) -> None:
-    subprocess.run(
-        [
-            "openssl", "req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "30",
-            "-subj", f"/CN={NAME}", "-addext", f"subjectAltName=DNS:{NAME}",
-            "-keyout", str(folder / "privkey.pem"), "-out", str(folder / "fullchain.pem"),
-        ],
-        check=True, capture_output=True,
-    )  # fmt: skip
 
 
 @override_settings(
@@ -66,33 +31,9 @@ class ProxyTest(StaticLiveServerTestCase):
         super().setUpClass()
         folder = Path(tempfile.mkdtemp(prefix="oido-nginx-"))
         cls.addClassCleanup(shutil.rmtree, folder)
-        make_certificate(folder)
-        cls.port, cls.plain_port = free_port(), free_port()
-        shipped = (ROOT / "deploy" / "nginx" / "oido.conf").read_text()
-        for pattern, here in (
-            (r"127\.0\.0\.1:8000", cls.live_server_url.removeprefix("http://")),
-            (r"listen \[::\].*", ""),
-            (r"listen 80;", f"listen 127.0.0.1:{cls.plain_port};"),
-            (r"listen 443", f"listen 127.0.0.1:{cls.port}"),
-            (r"oido\.example\.org", NAME),
-            (r"/etc/ssl/oido", str(folder)),
-        ):
-            shipped, count = re.subn(pattern, here, shipped)
-            assert count, pattern
-        (folder / "oido.conf").write_text(shipped)
-        (folder / "nginx.conf").write_text(
-            AROUND.format(folder=folder, user=pwd.getpwuid(os.getuid()).pw_name)
-        )
-        nginx = subprocess.Popen(
-            ["/usr/sbin/nginx", "-c", str(folder / "nginx.conf"), "-e", str(folder / "start.log")]
-        )
-        cls.addClassCleanup(nginx.wait)
-        cls.addClassCleanup(nginx.terminate)
-        until = time.monotonic() + WAIT_S
-        while not is_port_taken(cls.port):
-            assert nginx.poll() is None and time.monotonic() < until, (folder / "error.log").read_text()
-            time.sleep(0.05)
-        cls.trust = ssl.create_default_context(cafile=str(folder / "fullchain.pem"))
+        nginx = Nginx(folder, [cls.live_server_url.removeprefix("http://")])
+        cls.addClassCleanup(nginx.stop)
+        cls.port, cls.plain_port, cls.trust = nginx.port, nginx.plain_port, nginx.trust
 
     def setUp(self) -> None:
         self.cookies: dict[str, str] = {}

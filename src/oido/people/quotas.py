@@ -46,7 +46,11 @@ def takes_quota(school: School) -> Quota:
 
 
 def require_room_for_people(school: School, more: int = 1) -> None:
-    """Raise NoRoom if so many further members are more than the school may have."""
+    """Raise NoRoom if so many further members are more than the school may have.
+
+    In a transaction: whoever adds others to this school at the same moment waits until it is over.
+    """
+    School.objects.select_for_update().get(pk=school.pk)
     quota = people_quota(school)
     if more and not quota.has_room_for(more):
         raise NoRoom(

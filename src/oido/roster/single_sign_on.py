@@ -11,7 +11,7 @@ from oido.access.models import Identity
 from oido.audit.services import remember
 from oido.config.env import SignInService
 from oido.people.models import Membership, Role, School, User
-from oido.people.quotas import people_quota
+from oido.people.quotas import NoRoom, require_room_for_people
 from oido.people.services import new_member
 from oido.roster.people import follow_role, sign_in_names
 
@@ -108,8 +108,10 @@ def _known_by_address(service: SignInService, school: School, claims: Mapping[st
 
 
 def _add(school: School, role: Role, claims: Mapping[str, Any]) -> User:
-    if not people_quota(school).has_room_for(1):
-        raise SignInRefused(Refusal.NO_ROOM)
+    try:
+        require_room_for_people(school)
+    except NoRoom as problem:
+        raise SignInRefused(Refusal.NO_ROOM) from problem
     first, last = (_printable(claims.get(name)) for name in ("given_name", "family_name"))
     if not first and not last:
         first = _printable(claims.get("name")) or _printable(claims.get("preferred_username"))

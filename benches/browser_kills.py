@@ -1,0 +1,138 @@
+"""The browser of a student is killed while it records: what was played until a moment before is sent when it is opened again."""
+
+import os
+import signal
+import time
+from collections import Counter
+from pathlib import Path
+from random import Random
+from typing import Any
+
+from playwright.sync_api import BrowserContext, Page, sync_playwright
+from playwright.sync_api import Error as BrowserError
+
+from benches.installation import Installation
+from launch.database import Database
+from launch.places import DATA
+from launch.processes import environment
+from tests.browser.chromium import CHROMIUM, FLAGS
+
+USERNAME, PASSWORD = "bench-0", "quiet-anchor-12"
+NOTES = 400
+KEYS = "asdfghjk"
+PLAYING_S = (1.0, 9.0)
+KEPT_WITHIN_S = 3.0
+"""What was pressed earlier than this before the kill has to be there."""
+SENT_WITHIN_MS = 60_000
+
+
+def browsers_killed(kills: int, seed: int) -> dict[str, Any]:
+    """Kill so many browsers while they record; return what came of it."""
+    installation = Installation()
+    installation.start()
+    try:
+        os.environ |= environment(Database(folder=DATA / "empty", port=installation.db_port))
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+        import django
+
+        django.setup()
+        from benches.scene import Scene
+        from oido.people.scope import Scope, within
+
+        with within(Scope.EVERYWHERE), sync_playwright() as playwright:
+            given = Scene(students=1, password=PASSWORD).assignment(NOTES)
+            student = _Student(playwright, installation.address, given.pk, Random(seed))
+            for number in range(kills):
+                student.record_and_be_killed()
+                student.come_back(number)
+            student.context.close()
+    finally:
+        installation.stop()
+    return {"killed": {"browser": kills}, "counts": dict(student.counts), "faults": student.faults}
+
+
+class _Student:
+    """A student on a computer of their own: its browser keeps its files when it is killed."""
+
+    def __init__(self, playwright: Any, address: str, given: int, random: Random) -> None:
+        self.playwright, self.address, self.given, self.random = playwright, address, given, random
+        self.profile = DATA / "browser"
+        self.counts: Counter[str] = Counter()
+        self.faults: dict[str, list[object]] = {"takes lost": [], "notes lost": [], "sent twice": []}
+        self.early_presses = 0
+        self.page = self._opened()
+        self.page.goto(f"{address}/sign-in/")
+        self.page.get_by_label("Sign-in name").fill(USERNAME)
+        self.page.get_by_label("Password").fill(PASSWORD)
+        self.page.get_by_role("button", name="Sign in").click()
+        self.page.wait_for_url(f"{address}/")
+
+    def _opened(self) -> Page:
+        self.context: BrowserContext = self.playwright.chromium.launch_persistent_context(
+            str(self.profile), executable_path=CHROMIUM, args=FLAGS, headless=True
+        )
+        page: Page = self.context.pages[0] if self.context.pages else self.context.new_page()
+        page.set_default_timeout(SENT_WITHIN_MS)
+        return page
+
+    def record_and_be_killed(self) -> None:
+        page = self.page
+        page.goto(f"{self.address}/stand/{self.given}/")
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        page.get_by_label("Play on").select_option("typing")
+        page.get_by_label("Play on").blur()
+        page.keyboard.press("Enter")
+        page.locator("[data-stand].is-recording").wait_for()
+        pressed = []
+        until = time.monotonic() + self.random.uniform(*PLAYING_S)
+        while time.monotonic() < until:
+            page.keyboard.press(self.random.choice(KEYS))
+            pressed.append(time.monotonic())
+            time.sleep(self.random.uniform(0.05, 0.3))
+        killed_at = time.monotonic()
+        _kill_all_of(self.profile)
+        self.early_presses = sum(killed_at - at > KEPT_WITHIN_S for at in pressed)
+        try:
+            self.context.close()
+        except BrowserError:
+            self.counts["cut off"] += 1
+
+    def come_back(self, number: int) -> None:
+        """Open the first page again, and see what arrives."""
+        from oido.takes.models import Take
+
+        before = self.counts["takes stored"]
+        self.page = self._opened()
+        self.page.goto(f"{self.address}/")
+        deadline = time.monotonic() + SENT_WITHIN_MS / 1000
+        while Take.objects.count() == before and self.early_presses and time.monotonic() < deadline:
+            time.sleep(0.3)
+        time.sleep(1.0)
+        arrived = Take.objects.count() - before
+        self.counts["takes stored"] += arrived
+        self.counts["keys pressed in time to be kept"] += self.early_presses
+        if arrived > 1:
+            self.faults["sent twice"].append(number)
+        if not self.early_presses:
+            return
+        if not arrived:
+            self.faults["takes lost"].append(number)
+            return
+        newest = Take.objects.order_by("-number")[0]
+        presses = sum(
+            1 for _time, status, _key, velocity in newest.events if status & 0xF0 == 0x90 and velocity
+        )
+        self.counts["keys in takes"] += presses
+        if presses < self.early_presses:
+            self.faults["notes lost"].append((number, self.early_presses, presses))
+
+
+def _kill_all_of(profile: Path) -> None:
+    """Kill the browser with this profile, all of its processes."""
+    mark = f"--user-data-dir={profile}".encode()
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            if mark in (folder / "cmdline").read_bytes():
+                os.kill(int(folder.name), signal.SIGKILL)
+        except OSError:
+            continue
