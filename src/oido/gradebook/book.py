@@ -53,6 +53,7 @@ class Cell:
     is_entered: bool = False
     """By hand, in place of what a take has."""
     is_released: bool = True
+    late_days: int = 0
     take: Take | None = None
 
     @property
@@ -90,8 +91,8 @@ class Row:
 
     @property
     def means(self) -> tuple[Mean, ...]:
-        """As the heads of the book name them: of terms, of booklets, over all."""
-        return (*self.terms, *self.booklets, self.mean)
+        """Over all, then of terms and of booklets, in the order of the book."""
+        return (self.mean, *self.terms, *self.booklets)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,12 +109,8 @@ class Book:
 
 def columns_of(school_class: SchoolClass) -> list[BookColumn]:
     """Return the columns in order of their days."""
-    own_columns = list(Column.objects.filter(school_class=school_class))
-    of_assignment = {
-        booklet_column.assignment_id: booklet_column
-        for booklet_column in own_columns
-        if booklet_column.assignment_id
-    }
+    by_hand = list(Column.objects.filter(school_class=school_class))
+    of_assignment = {column.assignment_id: column for column in by_hand if column.assignment_id}
     columns = [
         BookColumn(
             key=f"a{given.pk}",
@@ -130,20 +127,13 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
     ]
     columns += [
         BookColumn(
-            key=f"c{booklet_column.pk}", title=booklet_column.name, day=booklet_column.on or timezone.localdate(), weight=booklet_column.weight, assignment=None,
-            column=booklet_column, out_of=booklet_column.out_of,
+            key=f"c{column.pk}", title=column.name, day=column.on or timezone.localdate(), weight=column.weight, assignment=None,
+            column=column, out_of=column.out_of,
         )
-        for booklet_column in own_columns
-        if booklet_column.assignment_id is None
+        for column in by_hand
+        if column.assignment_id is None
     ]  # fmt: skip
-    return sorted(
-        columns,
-        key=lambda booklet_column: (
-            booklet_column.day,
-            booklet_column.assignment is None,
-            int(booklet_column.key[1:]),
-        ),
-    )
+    return sorted(columns, key=lambda column: (column.day, column.assignment is None, int(column.key[1:])))
 
 
 UNREAD = ("events", "pads", "kit_pads", "settings", "shown")
@@ -160,7 +150,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
     students = list(school_class.students.order_by("last_name", "first_name", "pk"))
     if student is not None:
         students = [person for person in students if person.pk == student.pk]
-    assignments = [person.assignment for person in columns if person.assignment is not None]
+    assignments = [column.assignment for column in columns if column.assignment is not None]
     terms_table = StudentTermsTable(assignments)
     takes = defaultdict(list)
     handed_in = Take.objects.filter(assignment__in=assignments, handed_in_at__isnull=False).select_related(
@@ -207,11 +197,11 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         return Cell(
             column=column, state=MARK if settled else WAITING, out_of=out_of, take=student_takes[0],
             points=None if points is None else round(points, 2),
-            is_released=all(sheet.is_released for sheet in sheets),
+            is_released=all(sheet.is_released for sheet in sheets), late_days=max(sheet.late_days for sheet in sheets),
         )  # fmt: skip
 
     shown = [
-        term for term in terms if any(term.begins_on <= person.day <= term.ends_on for person in columns)
+        term for term in terms if any(term.begins_on <= column.day <= term.ends_on for column in columns)
     ]
     of_booklet: dict[int, BookletAssignment] = {
         given.booklet.pk: given.booklet for given in assignments if given.booklet is not None

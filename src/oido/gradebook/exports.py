@@ -14,43 +14,60 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
 from oido.common.cells import BOM, plain_row
-from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Book, Cell, book_of
+from oido.gradebook.book import (
+    EXCUSED,
+    MARK,
+    MISSING,
+    NOT_GIVEN,
+    OPEN,
+    WAITING,
+    Book,
+    Cell,
+    book_of,
+)
 from oido.jobs.exports import Export, by_file
 from oido.people.models import Membership, SchoolClass
 
 MAX_SHEET_NAME_LENGTH = 31
+HEAD_ROWS = 4
 NOT_IN_SHEET_NAMES = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
 
 
 def table_of(book: Book) -> list[list[Any]]:
-    """Return the headings, the maxima and weights of the columns, and a row for each student.
+    """Return a table of marks, means and days late.
 
-    Numbers stay numbers.
+    Four rows of headings (titles, due dates, maxima, weights), then a row for each student. Numbers and dates stay what they are.
     """
-    heads = [one.title for one in book.columns]
-    means = [*(term.name for term in book.terms), *map(str, book.booklets), pgettext("choice", "all")]
+    columns, given = book.columns, [one for one in book.columns if one.assignment is not None]
+    means = [
+        _("Mean, %%: %(name)s") % {"name": name}
+        for name in (pgettext("choice", "all"), *(term.name for term in book.terms), *map(str, book.booklets))
+    ]
+    late = [_("Days late: %(name)s") % {"name": one.title} for one in given]
+    blank = [""] * len(means)
     rows: list[list[Any]] = [
-        [_("Student"), *heads, *means],
-        [_("out of"), *(one.out_of for one in book.columns), *(100 for _mean in means)],
-        [
-            pgettext("choice", "weight"),
-            *(float(one.weight) for one in book.columns),
-            *("" for _mean in means),
-        ],
+        [_("Student"), *(one.title for one in columns), *means, *late],
+        [_("due"), *(one.day for one in columns), *blank, *(one.day for one in given)],
+        [_("out of"), *(one.out_of for one in columns), *(100 for _mean in means), *("" for _one in given)],
+        [pgettext("choice", "weight"), *(float(one.weight) for one in columns), *blank, *("" for _one in given)],
     ]
     for row in book.rows:
         values = [_value(cell) for cell in row.cells]
-        rows.append([row.student.name, *values, *("" if m.value is None else m.value for m in row.means)])
+        days = ["" if cell.take is None else cell.late_days for cell in row.cells if cell.column.assignment is not None]
+        rows.append([row.student.name, *values, *("" if m.value is None else m.value for m in row.means), *days])
     return rows
 
 
 def _value(cell: Cell) -> Any:
-    if cell.state == EXCUSED:
-        return pgettext("state", "excused")
-    if cell.state == MISSING:
-        return pgettext("state", "missing")
-    # What waits to be marked counts nowhere yet, and is not handed on as a mark.
-    return cell.points if cell.state == MARK and cell.points is not None else ""
+    """Return a mark as a number, and otherwise a word: what waits to be marked counts nowhere yet, and is no mark."""
+    if cell.state == MARK and cell.points is not None:
+        return cell.points
+    if cell.state == OPEN and cell.column.assignment is None:
+        return ""
+    return {
+        EXCUSED: pgettext("state", "excused"), MISSING: pgettext("state", "missing"), WAITING: pgettext("state", "waiting"),
+        OPEN: pgettext("state", "not handed in"), NOT_GIVEN: pgettext("state", "not given"),
+    }.get(cell.state, "")  # fmt: skip
 
 
 def as_csv(school_class: SchoolClass) -> bytes:
@@ -71,7 +88,7 @@ def as_workbook(school_class: SchoolClass) -> bytes:
         if number == 1:
             for cell in sheet[1]:
                 cell.font = Font(bold=True)
-    sheet.freeze_panes = "B4"
+    sheet.freeze_panes = f"B{HEAD_ROWS + 1}"
     for k in range(1, sheet.max_column + 1):
         sheet.column_dimensions[get_column_letter(k)].width = 24 if k == 1 else 14
     buffer = io.BytesIO()

@@ -9,11 +9,13 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.judging.means import Mean
 from oido.common.methods import only_post
+from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.gradebook import services
 from oido.gradebook.book import Book, BookColumn, Row, book_of, columns_of
 from oido.gradebook.exports import EXPORTS
 from oido.gradebook.forms import CellForm, ColumnForm
+from oido.gradebook.layout import grid_of
 from oido.gradebook.models import Column, EntryChange
 from oido.gradebook.term_report import describe_sum
 from oido.marking.models import SheetChange
@@ -36,8 +38,10 @@ def gradebook(request: Request, pk: int) -> HttpResponseBase:
 def _page(
     request: Request, school_class: SchoolClass, form: ColumnForm, *, status: int = 200
 ) -> HttpResponseBase:
+    book = book_of(school_class)
+    opened = {key for key in map(whole, request.GET.getlist("open")) if key is not None}
     context = {
-        "school_class": school_class, "book": book_of(school_class), "column_form": form, "exports": EXPORTS,
+        "school_class": school_class, "book": book, "grid": grid_of(book, opened=opened), "column_form": form, "exports": EXPORTS,
         "asks_column": form.is_bound,
     }  # fmt: skip
     return render(request, "gradebook/gradebook.html", context, status=status)

@@ -130,7 +130,9 @@ document.body.addEventListener("htmx:afterSettle", () => {
   const opened = /** @type {HTMLElement | null} */ (desk().querySelector("[data-is-open]"));
   const wrong = opened?.querySelector(".field-wrong input");
   const where = wrong ?? (was ? document.getElementById(was) : null) ?? opened?.querySelector("input");
-  if (document.activeElement === document.body) /** @type {HTMLElement | null} */ (where)?.focus({ preventScroll: true });
+  // What was done from a menu leaves it closed: the focus stays on the menu.
+  const place = where?.closest("details.menu:not([open])")?.querySelector("summary") ?? where;
+  if (document.activeElement === document.body) /** @type {HTMLElement | null} */ (place)?.focus({ preventScroll: true });
   opened?.scrollIntoView({ block: "nearest" });
 });
 

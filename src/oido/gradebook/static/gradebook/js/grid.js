@@ -12,6 +12,9 @@ const cells = () =>
     .filter((row) => row.length > 0);
 const link = (/** @type {HTMLElement} */ cell) => /** @type {HTMLElement | null} */ (cell.querySelector("a"));
 
+/** What stands in a cell, as it would be typed. @param {HTMLElement} cell */
+const typedIn = (cell) => cell.querySelector("[data-typed]")?.textContent?.trim().replace("·", "") ?? "";
+
 /** The cell so many rows and columns away, as far as there is one.
  * @param {HTMLElement} cell @param {number} down @param {number} right */
 function beside(cell, down, right) {
@@ -31,7 +34,7 @@ function open(cell, first) {
   const shown = link(cell);
   if (!shown || cell.querySelector("input")) return;
   const input = document.createElement("input");
-  input.value = first ?? shown.textContent?.trim().replace("·", "") ?? "";
+  input.value = first ?? typedIn(cell);
   input.maxLength = 12;
   input.setAttribute("aria-label", shown.getAttribute("aria-label") ?? "");
   shown.hidden = true;
@@ -74,11 +77,14 @@ async function send(cell, typed) {
     if (status) status.textContent = answer?.errors?.typed?.[0]?.message ?? gettext("This could not be saved. Try again.");
     return false;
   }
-  const shown = link(cell);
-  if (shown) shown.textContent = answer.shown || "\u00a0";
+  const place = cell.querySelector("[data-typed]");
+  if (place) place.textContent = answer.shown;
+  // What is entered by hand neither waits nor is hidden.
+  cell.querySelector("small")?.remove();
   cell.className = `is-${answer.state}${answer.isEntered ? " is-entered" : ""}`;
-  [...(cell.closest("tr")?.querySelectorAll("[data-mean]") ?? [])].forEach((mean, k) => (mean.textContent = answer.means[k] ?? ""));
-  if (status) status.textContent = interpolate(gettext("Saved. Mean: %(mean)s"), { mean: answer.means.at(-1) || "–" }, true);
+  const means = /** @type {HTMLElement[]} */ ([...(cell.closest("tr")?.querySelectorAll("[data-mean]") ?? [])]);
+  for (const mean of means) mean.textContent = answer.means[Number(mean.dataset.mean)] ?? "";
+  if (status) status.textContent = interpolate(gettext("Saved. Mean: %(mean)s"), { mean: answer.means[0] || "–" }, true);
   return true;
 }
 
