@@ -121,7 +121,9 @@ def while_class_works(seed: int, act: Callable[[Installation], None]) -> Outcome
     installation = Installation()
     installation.start()
     try:
-        os.environ |= {"OIDO_LOG": "ERROR"} | environment(Database(folder=DATA / "empty", port=installation.db_port))
+        os.environ |= {"OIDO_LOG": "ERROR"} | environment(
+            Database(folder=DATA / "empty", port=installation.db_port)
+        )
         import django
 
         django.setup()

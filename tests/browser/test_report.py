@@ -201,7 +201,7 @@ class ReportTest(BrowserTest):
         page.get_by_label("Level of strictness").select_option("exacting")
         expect(uneven).not_to_have_text(before)
         self.visit(f"/exercises/{exercise.pk}/scale/")
-        hear = page.get_by_role("button", name="Take A")
+        hear = page.get_by_role("button", name="Hear take A")
         hear.click()
         expect(hear).to_have_class(re.compile("is-heard"))
         page.get_by_role("button", name="Stop").click()

@@ -70,8 +70,9 @@ def school_class(*, teachers: list[User], students: list[User]) -> SchoolClass:
 
 
 def exercise(owner: User, part: Part | None = None, *, count_in_bars: int = 1) -> Exercise:
+    """An exercise that colleagues see, too."""
     part = part or melody()
-    return create_exercise(
+    made = create_exercise(
         owner,
         NewExercise(
             title=f"Exercise {next(_numbers)}",
@@ -83,6 +84,9 @@ def exercise(owner: User, part: Part | None = None, *, count_in_bars: int = 1) -
             part=part,
         ),
     )
+    made.is_shared = True
+    made.save(update_fields=["is_shared"])
+    return made
 
 
 def free_exercise(owner: User, spec: FreeSpec | None = None) -> Exercise:

@@ -26,6 +26,7 @@ from oido.gradebook.term_report import describe_sum
 from oido.leaving.models import Term
 from oido.marking import services as marking
 from oido.marking.hand_in import hand_in
+from oido.marking.models import MarkSheet
 from oido.people.models import Membership, User
 from oido.takes.models import Take
 from tests.oido import factories
@@ -291,7 +292,23 @@ class GradebookTest(TestCase):
         sheet = [[cell.value for cell in row] for row in book.active.iter_rows()]
         self.assertEqual(sheet[0], rows[0])
         mean = book_of(self.school_class, student=ada).rows[0].mean.value
-        self.assertEqual((sheet[3][0], sheet[3][-1], float(rows[3][-1])), (ada.name, mean, mean))
+        at = sheet[0].index("Mean, %: all")
+        self.assertEqual((sheet[4][0], sheet[4][at], float(rows[4][at])), (ada.name, mean, mean))
+
+    def test_tables_tell_waiting_from_not_handed_in_and_have_dates_and_days_late(self) -> None:
+        ada, ben = self.students[:2]
+        sheet = book_of(self.school_class, student=ada).rows[0].cells[0].take.sheet
+        MarkSheet.objects.filter(pk=sheet.pk).update(accepted_at=None, released_at=None, late_days=2)
+        book = load_workbook(
+            io.BytesIO(self.client.get(f"/classes/{self.school_class.pk}/marks.xlsx").content)
+        )
+        rows = [[cell.value for cell in row] for row in book.active.iter_rows()]
+        late = rows[0].index(f"Days late: {self.exercise.title}")
+        due = timezone.localtime(self.given.due_at).date()
+        self.assertEqual((rows[1][1].date(), rows[1][late].date()), (due, due))
+        by_name = {row[0]: (row[1], row[late]) for row in rows[4:]}
+        self.assertEqual(by_name[ada.name], ("waiting", 2))
+        self.assertEqual(by_name[ben.name][0], "not handed in")
 
     def test_no_name_breaks_a_table_or_becomes_a_formula(self) -> None:
         """Old rows may hold what no form accepts any more."""
@@ -300,7 +317,7 @@ class GradebookTest(TestCase):
         Membership.objects.filter(person=self.students[0]).update(source_id="@SUM(A1)")
         url = f"/classes/{self.school_class.pk}/"
         book = load_workbook(io.BytesIO(self.client.get(f"{url}marks.xlsx").content))
-        self.assertEqual([book.active["B1"].value, book.active["A4"].value], ["'=1+1", "Ada Tester"])
+        self.assertEqual([book.active["B1"].value, book.active["A5"].value], ["'=1+1", "Ada Tester"])
         archive = zipfile.ZipFile(io.BytesIO(self.client.get(f"{url}oneroster.zip").content))
         for name in archive.namelist():
             for row in csv.reader(io.StringIO(archive.read(name).decode())):

@@ -3,11 +3,16 @@
 import re
 
 from django.contrib.staticfiles import finders
+from django.http import HttpResponse
+from django.template.loader import get_template
 from django.test import TestCase
 
 from oido.help.guides import read_guides, search
-from oido.help.views import ABOUT
+from oido.help.pages import STAFF_PAGES, STUDENT_PAGES
+from oido.help.views import ABOUT, FOR_STAFF, FOR_STUDENTS
+from oido.people.models import User
 from tests.oido import factories
+from tests.oido.test_endpoints import patterns
 
 
 class HelpTest(TestCase):
@@ -15,20 +20,35 @@ class HelpTest(TestCase):
         self.teacher, self.student = factories.teacher(), factories.student()
         factories.school_class(teachers=[self.teacher], students=[self.student])
 
-    def test_every_page_leads_to_the_guide_that_explains_it(self) -> None:
-        for person, page, guide in (
-            (self.teacher, "/exercises/", "term"),
-            (self.teacher, "/bench/new/", "bench"),
-            (self.teacher, "/marking/", "report"),
-            (self.teacher, "/people/", "school"),
-            (self.student, "/", "student"),
-        ):
-            self.client.force_login(person)
-            link = re.search(r'href="(/help/\?page=[^"]*)"', self.client.get(page).content.decode())[1]
-            self.assertRedirects(self.client.get(link), f"/help/{guide}/")
+    def help_of(self, person: User, page: str) -> HttpResponse:
+        self.client.force_login(person)
+        link = re.search(r'href="(/help/\?page=[^"]*)"', self.client.get(page).content.decode())[1]
+        return self.client.get(link)
+
+    def test_every_page_leads_to_its_help_or_to_the_guide_that_explains_it(self) -> None:
+        for page, guide in (("/exercises/", "term"), ("/bench/new/", "bench"), ("/people/", "school")):
+            self.assertRedirects(self.help_of(self.teacher, page), f"/help/{guide}/")
+        self.assertRedirects(self.help_of(self.student, "/account/"), "/help/student/")
+        self.assertContains(self.help_of(self.teacher, "/marking/"), "Can I undo a release?")
+        self.assertContains(self.help_of(self.student, "/"), "Who sees how much I practise?")
+        self.assertContains(self.help_of(self.teacher, "/"), 'href="/">back to the page')
         for elsewhere in ("", "nowhere", "//evil.example/", "/help/"):
             self.client.force_login(self.teacher)
             self.assertEqual(self.client.get("/help/", {"page": elsewhere}).status_code, 200)
+
+    def test_the_help_of_a_page_is_whole(self) -> None:
+        """Three questions each, signs that are drawn, names of pages that exist, and a place in a guide its reader may open."""
+        names = {pattern.name for _route, pattern in patterns()}
+        drawn = set(re.findall(r'drawing == "(\w+)"', get_template("help/_sign.html").template.source))
+        for pages, guides in ((STAFF_PAGES, FOR_STAFF), (STUDENT_PAGES, FOR_STUDENTS)):
+            for name, help_of_page in pages.items():
+                with self.subTest(name):
+                    self.assertIn(name, names)
+                    self.assertEqual(len(help_of_page.questions), 3)
+                    self.assertLessEqual({sign.drawing for sign in help_of_page.signs}, drawn)
+                    self.assertIn(help_of_page.guide, guides)
+                    anchors = [section.anchor for section in read_guides()[help_of_page.guide].sections]
+                    self.assertIn(help_of_page.anchor, anchors)
 
     def test_pictures_and_links_of_all_guides_lead_somewhere(self) -> None:
         self.client.force_login(self.teacher)

@@ -384,6 +384,7 @@ class UpgradeTest(TransactionTestCase):
             [
                 "access.0003_identities",
                 "exercises.0003_ready_made",
+                "exercises.0004_begin_private",
                 "marking.0003_heard_in_one_shape",
                 "people.0002_two_step_and_quotas",
                 "takes.0002_facts_in_one_shape",

@@ -17,12 +17,16 @@ BEFORE = {
 """Up to these migrations everything is stopped for an update. Later ones may only add."""
 SAME_RULE_IN_ANOTHER_ORDER = {"take_number_by_student"}
 """Constraints that take the place of others which said the same."""
+OTHER_DEFAULT = {("exercise", "is_shared")}
+"""Fields whose default, which tables know nothing of, is another one."""
 
 
 def leaves_old_code_running(operation: Operation) -> bool:
     """Return whether code that does not know of this change still reads and writes its tables."""
     if isinstance(operation, migrations.AddField):
         return operation.field.null or operation.field.db_default is not NOT_PROVIDED
+    if isinstance(operation, migrations.AlterField):
+        return (operation.model_name, operation.name) in OTHER_DEFAULT
     if isinstance(operation, migrations.AddConstraint):
         return operation.constraint.name in SAME_RULE_IN_ANOTHER_ORDER
     return isinstance(operation, (migrations.CreateModel, migrations.AddIndex, migrations.RemoveConstraint))

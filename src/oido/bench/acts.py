@@ -12,6 +12,9 @@ CAPS = {
     "ArrowUp": "↑", "ArrowDown": "↓", "ArrowLeft": "←", "ArrowRight": "→", "Plus": "+", "-": "−",
 }  # fmt: skip
 """What stands on keys."""
+FOR_PICKED_NOTES = frozenset({
+    "bars", "alike", "earlier", "later", "higher", "lower", "shorter", "longer", "softer", "louder", "even", "copy", "delete", "figures",
+})  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,6 +29,11 @@ class BenchCommand:
     """The word on the page, where there is one."""
     tool: str = ""
     """The tool without which it cannot be done here."""
+
+    @property
+    def is_for_notes(self) -> bool:
+        """Is it of use only while notes are picked?"""
+        return self.slug in FOR_PICKED_NOTES
 
     @property
     def caps(self) -> list[Any]:

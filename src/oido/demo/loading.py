@@ -34,6 +34,7 @@ from oido.demo import people
 from oido.demo.accounts import PASSWORD
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, DemoPiece
 from oido.demo.tasks import A_WEEK, MENDED, TASKS, TEN_RHYTHMS, DemoTask
+from oido.exercises.lifecycle import share
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
 from oido.feedback.remarks import reply, save_phrase, write_remark
@@ -199,7 +200,7 @@ def _password_hash() -> str:
 def _exercise(
     owner: User, piece: DemoPiece, *, free: FreeSpec | None = None, backing: Part | None = None
 ) -> Exercise:
-    return create_exercise(
+    exercise = create_exercise(
         owner,
         NewExercise(
             title=piece.title,
@@ -215,6 +216,8 @@ def _exercise(
             backing=backing,
         ),
     )
+    share(owner, [exercise], is_shared=True)
+    return exercise
 
 
 def _day(days: int) -> datetime:

@@ -98,7 +98,7 @@ class Exercise(SchoolRow):
     )
     """The part from which this exercise was begun as a variation."""
     tags = models.ManyToManyField(Tag, related_name="exercises", blank=True)
-    is_shared = models.BooleanField(_("shared with colleagues"), default=True)
+    is_shared = models.BooleanField(_("shared with colleagues"), default=False)
     is_begun = models.BooleanField(default=False)
     """Begun on the Bench and not saved yet: there is none, but for who has begun it."""
     retired_at = models.DateTimeField(null=True)

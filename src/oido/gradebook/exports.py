@@ -6,6 +6,7 @@ import json
 import zipfile
 from typing import Any
 
+from django.core.serializers.json import DjangoJSONEncoder
 from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, pgettext
@@ -14,17 +15,7 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
 from oido.common.cells import BOM, plain_row
-from oido.gradebook.book import (
-    EXCUSED,
-    MARK,
-    MISSING,
-    NOT_GIVEN,
-    OPEN,
-    WAITING,
-    Book,
-    Cell,
-    book_of,
-)
+from oido.gradebook.book import EXCUSED, MARK, MISSING, NOT_GIVEN, OPEN, WAITING, Book, Cell, book_of
 from oido.jobs.exports import Export, by_file
 from oido.people.models import Membership, SchoolClass
 
@@ -49,12 +40,23 @@ def table_of(book: Book) -> list[list[Any]]:
         [_("Student"), *(one.title for one in columns), *means, *late],
         [_("due"), *(one.day for one in columns), *blank, *(one.day for one in given)],
         [_("out of"), *(one.out_of for one in columns), *(100 for _mean in means), *("" for _one in given)],
-        [pgettext("choice", "weight"), *(float(one.weight) for one in columns), *blank, *("" for _one in given)],
+        [
+            pgettext("choice", "weight"),
+            *(float(one.weight) for one in columns),
+            *blank,
+            *("" for _one in given),
+        ],
     ]
     for row in book.rows:
         values = [_value(cell) for cell in row.cells]
-        days = ["" if cell.take is None else cell.late_days for cell in row.cells if cell.column.assignment is not None]
-        rows.append([row.student.name, *values, *("" if m.value is None else m.value for m in row.means), *days])
+        days = [
+            "" if cell.take is None else cell.late_days
+            for cell in row.cells
+            if cell.column.assignment is not None
+        ]
+        rows.append(
+            [row.student.name, *values, *("" if m.value is None else m.value for m in row.means), *days]
+        )
     return rows
 
 
@@ -169,7 +171,7 @@ def as_oneroster(school_class: SchoolClass) -> bytes:
 
 def as_json(book: Book) -> str:
     """Return the same table for the archive of a class, described by its own headings."""
-    return json.dumps(table_of(book), ensure_ascii=False, indent=1)
+    return json.dumps(table_of(book), ensure_ascii=False, indent=1, cls=DjangoJSONEncoder)
 
 
 EXPORTS: tuple[Export[SchoolClass], ...] = (

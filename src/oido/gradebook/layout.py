@@ -11,7 +11,7 @@ from oido.people.models import User
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Place:
+class NumberedMean:
     """A mean in the grid, by its place among a row's means."""
 
     number: int
@@ -28,22 +28,22 @@ class BookletHead:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class GridRow:
+class MarksRow:
     """`entries` stand below the heads, one each."""
 
     student: User
-    mean: Place
-    entries: tuple[Cell | Place, ...]
-    terms: tuple[Place, ...]
+    mean: NumberedMean
+    entries: tuple[Cell | NumberedMean, ...]
+    terms: tuple[NumberedMean, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Grid:
+class MarksGrid:
     heads: tuple[BookColumn | BookletHead, ...]
-    rows: tuple[GridRow, ...]
+    rows: tuple[MarksRow, ...]
 
 
-def grid_of(book: Book, *, opened: Collection[int]) -> Grid:
+def grid_of(book: Book, *, opened: Collection[int]) -> MarksGrid:
     """Return the grid of a book in which these booklets, by key, are open."""
     columns_of_booklet: defaultdict[int | None, list[int]] = defaultdict(list)
     for number, column in enumerate(book.columns):
@@ -67,18 +67,19 @@ def grid_of(book: Book, *, opened: Collection[int]) -> Grid:
     first_booklet = 1 + len(book.terms)
     rows = []
     for row in book.rows:
-        places_of_means = [Place(number=number, mean=mean) for number, mean in enumerate(row.means)]
+        places_of_means = [NumberedMean(number=number, mean=mean) for number, mean in enumerate(row.means)]
         rows.append(
-            GridRow(
+            MarksRow(
                 student=row.student,
                 mean=places_of_means[0],
                 entries=tuple(
-                    places_of_means[first_booklet + at] if is_booklet else row.cells[at] for is_booklet, at in sources
+                    places_of_means[first_booklet + at] if is_booklet else row.cells[at]
+                    for is_booklet, at in sources
                 ),
                 terms=tuple(places_of_means[1:first_booklet]),
             )
         )
-    return Grid(heads=tuple(heads), rows=tuple(rows))
+    return MarksGrid(heads=tuple(heads), rows=tuple(rows))
 
 
 def _booklet_of(column: BookColumn) -> int | None:

@@ -2,11 +2,12 @@
 
 from django.http import Http404, HttpResponseBase
 from django.shortcuts import redirect, render
-from django.urls import Resolver404, resolve
+from django.urls import Resolver404, ResolverMatch, resolve
 from django.utils.translation import gettext_lazy as _
 from django.views.decorators.http import require_GET
 
 from oido.help.guides import Guide, read_guides, search
+from oido.help.pages import page_help
 from oido.people.requests import Request
 
 FOR_STUDENTS = ("student", "measurement")
@@ -37,23 +38,34 @@ def _guides_for(request: Request) -> list[tuple[Guide, object]]:
 
 @require_GET
 def index(request: Request) -> HttpResponseBase:
-    """The guides and the search; with `page`, straight to the guide that explains this page."""
-    slug = _guide_of_page(request, request.GET.get("page", ""))
-    if slug is not None:
-        return redirect("guide", slug=slug)
+    """The guides and the search; with `page`, the help for this page, or else the guide that explains it."""
+    path = request.GET.get("page", "")
+    match = _match_of(path)
+    if match is not None:
+        help_of_page = page_help(match.url_name, is_staff=request.user.is_teacher)
+        if help_of_page is not None:
+            return render(request, "help/page.html", {"help": help_of_page, "back": path})
+        slug = _guide_of_page(match, is_staff=request.user.is_teacher)
+        if slug is not None:
+            return redirect("guide", slug=slug)
     words = request.GET.get("q", "")[:100]
     guides = _guides_for(request)
     context = {"guides": guides, "words": words, "hits": search(words, [guide for guide, _about in guides])}
     return render(request, "help/index.html", context)
 
 
-def _guide_of_page(request: Request, path: str) -> str | None:
+def _match_of(path: str) -> ResolverMatch | None:
+    """Return what answers at a path of this application."""
     try:
-        module = resolve(path).func.__module__
+        return resolve(path)
     except Resolver404:
         return None
-    if not request.user.is_teacher:
+
+
+def _guide_of_page(match: ResolverMatch, *, is_staff: bool) -> str | None:
+    if not is_staff:
         return "student"
+    module = match.func.__module__
     return next((slug for app, slug in BY_APP.items() if module.startswith(app + ".")), None)
 
 

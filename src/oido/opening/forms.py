@@ -20,7 +20,9 @@ class SetUpForm(SetPasswordMixin[User], forms.Form):
     school = forms.CharField(label=_("Name of the school"), max_length=120)
     time_zone = forms.ChoiceField(
         label=_("Time zone"), choices=[(zone, zone) for zone in sorted(zoneinfo.available_timezones())],
-        initial="UTC", help_text=_("For example Europe/London. Due dates are in this time zone."),
+        initial="UTC", help_text=_("Type a city, such as London. Due dates are in this time zone."),
+        widget=forms.TextInput(attrs={"list": "time-zones", "autocomplete": "off", "spellcheck": "false"}),
+        error_messages={"invalid_choice": _("Choose a time zone from the list, such as Europe/London.")},
     )  # fmt: skip
     first = forms.CharField(label=_("Your first name"), max_length=MAX_NAME_LENGTH)
     last = forms.CharField(label=_("Your last name"), max_length=MAX_NAME_LENGTH, required=False)
