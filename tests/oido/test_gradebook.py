@@ -2,9 +2,11 @@
 
 import csv
 import io
+import re
 import zipfile
 from datetime import timedelta
 from decimal import Decimal
+from unittest.mock import patch
 
 from django.test import Client, TestCase
 from django.utils import timezone
@@ -22,7 +24,7 @@ from oido.gradebook import services
 from oido.gradebook.book import book_of
 from oido.gradebook.models import Column, Entry, EntryChange
 from oido.gradebook.services import NotAMark, Typed, read_typed
-from oido.gradebook.term_report import describe_sum
+from oido.gradebook.term_report import describe_sum, term_report
 from oido.leaving.models import Term
 from oido.marking import services as marking
 from oido.marking.hand_in import hand_in
@@ -341,6 +343,16 @@ class GradebookTest(TestCase):
         self.assertEqual(
             {one["lineItemSourcedId"] for one in read["results"]}, {read["lineItems"][0]["sourcedId"]}
         )
+
+    def test_a_report_says_whose_it_is_and_what_is_not_marked_yet(self) -> None:
+        ada = self.students[0]
+        sheet = book_of(self.school_class, student=ada).rows[0].cells[0].take.sheet
+        MarkSheet.objects.filter(pk=sheet.pk).update(accepted_at=None, released_at=None)
+        with patch("oido.gradebook.term_report.write_pdf", str.encode):
+            page = term_report(self.school_class, ada, None).decode()
+        self.assertIn(self.teacher.name, page)
+        self.assertRegex(page, rf"not yet marked:\s+{re.escape(self.exercise.title)}\.")
+        self.assertNotIn("Marks over time", page)
 
     def test_a_report_on_paper_has_text_marks_and_their_sum(self) -> None:
         ada = self.students[0]

@@ -3,13 +3,14 @@
 from dataclasses import dataclass
 
 from django.template.loader import render_to_string
+from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.utils.translation import pgettext
 
 from ear.judging.means import Mean
 from ear.words.reader import decimal
 from oido.exercises.printed import fonts_url, write_pdf
-from oido.gradebook.book import EXCUSED, MARK, MISSING, Cell, Row, book_of, mean_in
+from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Cell, Row, book_of, mean_in
 from oido.gradebook.models import ReportText
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, User
@@ -40,9 +41,7 @@ class TermReportLine:
 def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
     """Return what counts in the term, and what was excused or is missing."""
     lines = []
-    for cell in row.cells:
-        if term is not None and not term.begins_on <= cell.column.day <= term.ends_on:
-            continue
+    for cell in _cells_of(row, term):
         if cell.state == EXCUSED:
             lines.append(TermReportLine(cell=cell, mark=pgettext("state", "excused"), band=""))
         elif cell.state == MISSING:
@@ -51,6 +50,15 @@ def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
             mark = f"{cell.points:g} / {cell.out_of}"
             lines.append(TermReportLine(cell=cell, mark=mark, band=_band(cell)))
     return lines
+
+
+def unmarked_of(row: Row, term: Term | None) -> list[Cell]:
+    """Return what was handed in, in the term, and waits for its mark."""
+    return [cell for cell in _cells_of(row, term) if cell.state == WAITING]
+
+
+def _cells_of(row: Row, term: Term | None) -> list[Cell]:
+    return [cell for cell in row.cells if term is None or term.begins_on <= cell.column.day <= term.ends_on]
 
 
 def _band(cell: Cell) -> str:
@@ -92,6 +100,8 @@ def term_report(school_class: SchoolClass, student: User, term: Term | None) -> 
         "student": student, "school_class": school_class, "term": term, "lines": lines, "mean": mean,
         "sum": describe_sum(mean), "text": text.text if text else "", "dots": dots, "width": WIDTH, "height": HEIGHT,
         "edge": EDGE, "points": " ".join(f"{dot.x},{dot.y}" for dot in dots), "fonts": fonts_url(),
+        "unmarked": unmarked_of(row, term), "today": timezone.localdate(),
+        "teachers": [teacher.name for teacher in school_class.teachers.order_by("last_name", "first_name")],
         "foot": _("%(name)s, %(school_class)s") % {"name": student.name, "school_class": school_class},
     }  # fmt: skip
     return write_pdf(render_to_string("gradebook/paper.html", context))
