@@ -32,19 +32,16 @@ def restores_killed(kills: int, seed: int) -> dict[str, Any]:
         _fill()
         access = access_from(env)
         backup, manifest = make(DATA / "backups", access)
-        took_s = _restored_s(database, replace(access, name="oido_whole"), backup)
+        writing_s = _restored_s(database, replace(access, name="oido_whole"), backup)
         counts: Counter[str] = Counter({"restores": kills, "rows": sum(manifest["rows"].values())})
         passed_for_whole, refused_afterwards = [], []
         for number in range(kills):
             name = f"oido_{number}"
             place = replace(access, name=name)
-            _restored_s(database, place, backup, kill_after_s=random.uniform(0, took_s))
-            counts[
-                "came to an end first"
-                if _is_usable(place, env) and _has_all(database, name, manifest)
-                else "broken off"
-            ] += 1
-            if _is_usable(place, env) and not _has_all(database, name, manifest):
+            _restored_s(database, place, backup, kill_after_s=random.uniform(0, writing_s / 2))
+            is_whole = _has_all(database, name, manifest)
+            counts["whole all the same" if is_whole else "broken off"] += 1
+            if _is_usable(place, env) and not is_whole:
                 passed_for_whole.append(number)
             _sql(database, f"DROP DATABASE {name}")
             _restored_s(database, place, backup)
@@ -74,23 +71,22 @@ def _fill() -> None:
 def _restored_s(
     database: Database, place: Access, backup: Path, *, kill_after_s: float | None = None
 ) -> float:
-    """Restore into a new database, killed after so long if said; return the seconds it took."""
+    """Restore into a new database, killed so long after its first table appeared if said; return the seconds from there on."""
     _sql(
         database,
         f"CREATE DATABASE IF NOT EXISTS {place.name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;"
         f"GRANT ALL ON {place.name}.* TO '{place.user}'@'127.0.0.1'",
     )
     env = {
-        **os.environ,
-        "OIDO_DB_NAME": place.name,
-        "OIDO_DATA": str(DATA / place.name),
-        "PYTHONPATH": str(ROOT / "src"),
-    }
-    begun = time.monotonic()
+        **os.environ, "OIDO_DB_NAME": place.name, "OIDO_DATA": str(DATA / place.name), "PYTHONPATH": str(ROOT / "src"),
+    }  # fmt: skip
     restore = subprocess.Popen(
         [sys.executable, "-m", "launch", "restore", str(backup)], env=env, cwd=ROOT, start_new_session=True,
         stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
+    while restore.poll() is None and not _sql(database, f"SHOW TABLES IN {place.name}"):
+        time.sleep(0.005)
+    begun = time.monotonic()
     try:
         restore.wait(kill_after_s)
     except subprocess.TimeoutExpired:

@@ -211,6 +211,11 @@ def bench_stand(bench: str) -> int:
     return _with_server(lambda address: ["-m", "benches.stand", address, bench], demo=False)
 
 
+def bench_pages() -> int:
+    """Measure what the main pages cost a small computer on a slow line."""
+    return _with_server(lambda address: ["-m", "benches.pages", address], demo=True)
+
+
 def bench_uploads(words: Sequence[str]) -> int:
     """Time many students who send their takes at once. Locust, which only this needs, is installed beside."""
     _install_all()
@@ -269,8 +274,10 @@ def _children_cpu_s() -> float:
 
 
 def bench_breaking(bench: str, words: Sequence[str]) -> int:
-    """Kill processes of a running Oido, or break its database, while students send takes: is everything kept, once?"""
+    """Kill processes of a running Oido, or break its database, while a class works: is everything kept, once?"""
     _install_all()
+    if bench == "outages":
+        install.debian_packages(install.CLOCK_PACKAGES)
     with tempfile.TemporaryDirectory(prefix="oido-kills-") as folder:
         env = {
             **os.environ, "OIDO_DATA": folder, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1",
@@ -354,6 +361,8 @@ def bench(arguments: Sequence[str]) -> int:
         return bench_start()
     if name in ("kills", "outages"):
         return bench_breaking(name, arguments[1:])
+    if name == "pages":
+        return bench_pages()
     if name == "machines":
         return bench_machines(arguments[1:])
     if name == "uploads":

@@ -10,14 +10,15 @@ from oido.help.guides import Guide, read_guides, search
 from oido.help.pages import page_help
 from oido.people.requests import Request
 
-FOR_STUDENTS = ("student", "measurement")
-FOR_STAFF = ("bench", "report", "school", "term", "student", "measurement", "operating")
+FOR_STUDENTS = ("student", "access", "measurement")
+FOR_STAFF = ("bench", "report", "school", "term", "student", "access", "measurement", "operating")
 ABOUT = {
     "student": _("Practising, recording and handing in."),
     "bench": _("Writing and editing a part, and an exercise’s ladder."),
     "report": _("Reading a take, marking it, writing remarks and releasing marks."),
     "school": _("People, classes, sign-in and who may change what."),
     "term": _("Exercises and booklets, giving them to classes, marks and reports."),
+    "access": _("By keyboard, by ear alone, on small screens; and what does not work yet."),
     "measurement": _("How timing, notes and dynamics become a mark."),
     "operating": _("For the people who run Oido on a server."),
 }
