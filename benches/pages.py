@@ -81,7 +81,7 @@ def cost_of(browser: Browser, address: str, username: str, path: str, ready: str
     page = context.new_page()
     sent = _counted(page)
     page.goto(address + path, wait_until="commit")
-    page.wait_for_function(f"{LOADED} && {ready}" if ready else LOADED, timeout=120_000)
+    page.wait_for_function(f"() => {LOADED} && {ready or 'true'}", timeout=120_000)
     usable_s = page.evaluate("performance.now()") / 1000
     page.wait_for_timeout(QUIET_MS)
     count, size = sent()
@@ -111,7 +111,7 @@ def main(address: str) -> int:
     take = Take.objects.filter(handed_in_at__isnull=False, assignment__given_by__username=TEACHER).order_by(
         "number"
     )[0]
-    exercise = Exercise.objects.filter(owner__username=TEACHER, free=None, is_begun=False).order_by("pk")[0]
+    exercise = Exercise.objects.filter(owner__username=TEACHER, task="part", is_begun=False).order_by("pk")[0]
     school_class = SchoolClass.objects.filter(teachers__username=TEACHER)[0]
     is_within = True
     print(f"{'page':10} {'KB':>6} {'requests':>9} {'shift':>7} {'usable, s':>10}")
