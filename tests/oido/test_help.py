@@ -13,6 +13,7 @@ from oido.help.views import ABOUT, FOR_STAFF, FOR_STUDENTS
 from oido.people.models import User
 from tests.oido import factories
 from tests.oido.test_endpoints import patterns
+from tests.oido.test_words import texts
 
 
 class HelpTest(TestCase):
@@ -49,6 +50,17 @@ class HelpTest(TestCase):
                     self.assertIn(help_of_page.guide, guides)
                     anchors = [section.anchor for section in read_guides()[help_of_page.guide].sections]
                     self.assertIn(help_of_page.anchor, anchors)
+
+    def test_what_the_help_of_a_page_quotes_stands_on_a_page(self) -> None:
+        shown = "\n".join(
+            text for text, place in texts() if not place.startswith(("src/oido/help/", "docs/"))
+        )
+        for pages in (STAFF_PAGES, STUDENT_PAGES):
+            for help_of_page in pages.values():
+                for answer in (str(text) for pair in help_of_page.questions for text in pair):
+                    for label in re.findall("“([^”]+)”", answer):
+                        with self.subTest(label):
+                            self.assertIn(label.split(" …")[0], shown)
 
     def test_pictures_and_links_of_all_guides_lead_somewhere(self) -> None:
         self.client.force_login(self.teacher)

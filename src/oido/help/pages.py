@@ -44,10 +44,10 @@ _MUSIC_SIGNS = (
 STAFF_PAGES: dict[str, PageHelp] = {
     "home": PageHelp(
         title=pgettext_lazy("page", "Today"),
-        purpose=_("What needs you today: takes to mark, students in trouble, and what is due next."),
+        purpose=_("What needs your attention today: takes to mark, trouble spots, and what is due next."),
         guide="report", anchor="the-desk",
         questions=(
-            (_("When does a student appear as being in trouble?"), _("When the last three marks are behind the class by more than chance, or keep falling. Each line says which takes it is about.")),
+            (_("What are trouble spots?"), _("Bars in which a tenth or more went wrong, for each student of the assignment shown. “Hear the bars” plays them.")),
             (_("Where are the takes that I have accepted?"), _("Under Marking, choose “accepted”. Students see them once you release them.")),
             (_("How do I set more work?"), _("Open an exercise under Exercises and choose “Give it”.")),
         ),
@@ -84,21 +84,21 @@ STAFF_PAGES: dict[str, PageHelp] = {
     ),
     "give": PageHelp(
         title=pgettext_lazy("page", "Giving an exercise"),
-        purpose=_("To whom an exercise goes, until when, and what students see of their takes."),
+        purpose=_("Who gets an exercise, by when, and what they see of their takes."),
         guide="term", anchor="giving",
         questions=(
-            (_("Can one student have more time?"), _("Yes: open “Only some students, or other dates”, or change it later under “Who has done it”.")),
+            (_("Can one student have more time?"), _("Yes: open “Only some students, or other dates”, or change it later under “Who is where”.")),
             (_("What happens after the due date?"), _("You choose: takes are accepted, cost points by the day, or are refused.")),
             (_("Can I withdraw it?"), _("Yes, on the assignment’s page. Takes that were recorded are kept.")),
         ),
     ),
     "marking": PageHelp(
         title=pgettext_lazy("page", "Marking"),
-        purpose=_("Everything that was handed in and waits for you, the earliest due date first."),
+        purpose=_("Everything handed in and waiting for you, earliest due date first."),
         guide="report", anchor="the-desk",
         questions=(
-            (_("Which takes can I mark together?"), _("The straightforward ones of a class, once you have looked at some of them that chance picks.")),
-            (_("What is the difference between accepting and releasing?"), _("An accepted mark counts in the mean; a released one can be seen by the student, too.")),
+            (_("Which takes can I mark together?"), _("A class’s straightforward ones, once you have checked a few picked at random.")),
+            (_("What is the difference between accepting and releasing?"), _("An accepted mark counts in the mean; once released, the student can see it too.")),
             (_("Can I undo a release?"), _("Yes, as long as the student has not seen the mark.")),
         ),
     ),
@@ -120,7 +120,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
     ),
     "gradebook": PageHelp(
         title=pgettext_lazy("page", "Marks of a class"),
-        purpose=_("All marks of a class, its means, and columns of your own."),
+        purpose=_("A class’s marks and means, and columns of your own."),
         guide="term", anchor="marks-of-a-class",
         questions=(
             (_("Why is a mark not in the mean?"), _("It says “waiting”: accept it under Marking.")),
@@ -159,7 +159,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("What counts in a mark, how much, and what it costs."),
         guide="report", anchor="rubrics",
         questions=(
-            (_("What does a change do to marks that exist?"), _("Nothing: it makes a new version. On an assignment’s page you can see what that would change, and then save it.")),
+            (_("What happens to existing marks when I change it?"), _("Nothing: your change becomes a new version. An assignment’s page shows what it would change there before you save those marks.")),
             (_("How strict should it be?"), _("Watch the ten marks beside the form, or set the scale by ear from an exercise’s page.")),
             (_("Can colleagues use it?"), _("Once you share it, in the list of rubrics.")),
         ),
@@ -191,9 +191,9 @@ STUDENT_PAGES: dict[str, PageHelp] = {
         purpose=_("Listen, practise, record, and hand in."),
         guide="student", anchor="record",
         questions=(
-            (_("Nobody hears my keyboard. What can I do?"), _("Choose it at “Play on”, and let the browser use MIDI. Or play on the typing keys, or on the screen.")),
+            (_("Oido cannot hear my keyboard. What can I do?"), _("Choose it at “Play on”, and let the browser use MIDI. Or play on the typing keys, or on the screen.")),
             (_("I am always early or always late."), _("Measure the latency under “Set up”: tap along with eight clicks.")),
-            (_("The network is gone. Is my take lost?"), _("No. It stays in this browser and is sent by itself.")),
+            (_("My connection has dropped. Is my take lost?"), _("No. It stays in this browser and is sent as soon as you are back online.")),
         ),
         keys=(
             ("Enter", _("record")), ("Shift Enter", _("practise")), ("Space", _("listen, or stop")), ("Esc", _("stop")),
@@ -211,7 +211,7 @@ STUDENT_PAGES: dict[str, PageHelp] = {
         questions=(
             (_("What should I do first?"), _("The first thing in the list: hear it, then “Practise this”.")),
             (_("Can I ask about a remark?"), _("Yes, once your mark is released: reply under it.")),
-            (_("May I record it again?"), _("As long as it is not handed in, and your teacher allows more takes.")),
+            (_("May I record it again?"), _("Yes, until you hand it in, if your teacher allows more takes.")),
         ),
         keys=(*_PLAYER_KEYS, ("F D", _("the next fault, the one before")), ("H", _("hear it"))),
         signs=_MUSIC_SIGNS,
