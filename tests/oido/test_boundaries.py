@@ -134,7 +134,9 @@ class ModulesTest(SimpleTestCase):
 class LockedRowsTest(SimpleTestCase):
     """Tests run in a transaction of their own, which would hide that a service has none."""
 
-    WITHIN = frozenset({"count_or_propose", "locked_to_mark", "measure_now", "store", "use_up"})
+    WITHIN = frozenset({
+        "count_or_propose", "locked_to_mark", "measure_now", "require_room_for_people", "store", "use_up",
+    })  # fmt: skip
     """Called from services that have begun one; so are private functions."""
 
     def test_whoever_locks_a_row_is_in_a_transaction(self) -> None:

@@ -33,6 +33,7 @@ class ReadyMadeTest(TestCase):
         first = {tag.name for tag in made[0].tags.all()}
         self.assertEqual(first, {"grade 1", *LIBRARY[0].tags})
         self.assertEqual(add_ready_made(self.teacher, LIBRARY), [])
+        lifecycle.share(self.teacher, made, is_shared=True)
         self.assertEqual(add_ready_made(self.colleague, LIBRARY), [], "a colleague sees what is shared")
 
     def test_what_a_colleague_keeps_for_herself_can_be_added(self) -> None:
