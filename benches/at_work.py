@@ -108,7 +108,7 @@ class Student(Person):
         self.given = given
         self.sent: dict[str, list[Any]] = {}
         """Acknowledged takes, by id: their events."""
-        self.hand_ins = {one.pk: HandIns() for one in given}
+        self.hand_ins = {assignment.pk: HandIns() for assignment in given}
 
     def work(self, is_over: threading.Event) -> None:
         while not is_over.is_set():
@@ -302,7 +302,12 @@ def compare(people: People) -> Outcome:
         )
     )
     handed = Counter((take.student_id, take.assignment_id) for take in stored.values() if take.handed_in_at)
-    hand_ins = [one for student in people.students for one in student.hand_ins.values() if one.acknowledged]
+    hand_ins = [
+        hand_in
+        for student in people.students
+        for hand_in in student.hand_ins.values()
+        if hand_in.acknowledged
+    ]
     numbers = Counter((take.student_id, take.assignment_id, take.number) for take in stored.values())
     answers: Counter[int] = sum((person.answers for person in people), Counter())
     return Outcome(

@@ -12,9 +12,6 @@ CAPS = {
     "ArrowUp": "↑", "ArrowDown": "↓", "ArrowLeft": "←", "ArrowRight": "→", "Plus": "+", "-": "−",
 }  # fmt: skip
 """What stands on keys."""
-FOR_PICKED_NOTES = frozenset({
-    "bars", "alike", "earlier", "later", "higher", "lower", "shorter", "longer", "softer", "louder", "even", "copy", "delete", "figures",
-})  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,11 +26,8 @@ class BenchCommand:
     """The word on the page, where there is one."""
     tool: str = ""
     """The tool without which it cannot be done here."""
-
-    @property
-    def is_for_notes(self) -> bool:
-        """Is it of use only while notes are picked?"""
-        return self.slug in FOR_PICKED_NOTES
+    is_for_notes: bool = False
+    """Is it of use only while notes are picked?"""
 
     @property
     def caps(self) -> list[Any]:
@@ -43,25 +37,77 @@ class BenchCommand:
 ACTS = (
     BenchCommand(slug="next", words=_("go to the next note"), keys="ArrowRight"),
     BenchCommand(slug="before", words=_("go to the note before"), keys="ArrowLeft"),
-    BenchCommand(slug="bars", words=_("select the whole bar"), keys="B", name=_("whole bar")),
-    BenchCommand(slug="alike", words=_("select the whole hand or lane"), keys="L", name=_("hand or lane")),
+    BenchCommand(
+        slug="bars", is_for_notes=True, words=_("select the whole bar"), keys="B", name=_("whole bar")
+    ),
+    BenchCommand(
+        slug="alike",
+        is_for_notes=True,
+        words=_("select the whole hand or lane"),
+        keys="L",
+        name=_("hand or lane"),
+    ),
     BenchCommand(
         slug="all", words=_("select all notes"), keys="Control+A", name=pgettext_lazy("button", "all")
     ),
     BenchCommand(slug="none", words=_("select nothing"), keys="Escape"),
-    BenchCommand(slug="earlier", words=_("earlier"), keys="Shift+ArrowLeft", name=_("earlier"), tool="move"),
-    BenchCommand(slug="later", words=_("later"), keys="Shift+ArrowRight", name=_("later"), tool="move"),
-    BenchCommand(slug="higher", words=_("higher"), keys="ArrowUp", name=_("higher"), tool="move"),
-    BenchCommand(slug="lower", words=_("lower"), keys="ArrowDown", name=_("lower"), tool="move"),
+    BenchCommand(
+        slug="earlier",
+        is_for_notes=True,
+        words=_("earlier"),
+        keys="Shift+ArrowLeft",
+        name=_("earlier"),
+        tool="move",
+    ),
+    BenchCommand(
+        slug="later",
+        is_for_notes=True,
+        words=_("later"),
+        keys="Shift+ArrowRight",
+        name=_("later"),
+        tool="move",
+    ),
+    BenchCommand(
+        slug="higher", is_for_notes=True, words=_("higher"), keys="ArrowUp", name=_("higher"), tool="move"
+    ),
+    BenchCommand(
+        slug="lower", is_for_notes=True, words=_("lower"), keys="ArrowDown", name=_("lower"), tool="move"
+    ),
     BenchCommand(slug="octave-up", words=_("an octave up"), keys="Shift+ArrowUp", tool="move"),
     BenchCommand(slug="octave-down", words=_("an octave down"), keys="Shift+ArrowDown", tool="move"),
-    BenchCommand(slug="shorter", words=_("shorter"), keys="Alt+ArrowLeft", name=_("shorter"), tool="length"),
-    BenchCommand(slug="longer", words=_("longer"), keys="Alt+ArrowRight", name=_("longer"), tool="length"),
-    BenchCommand(slug="softer", words=_("softer"), keys="-", name=_("softer"), tool="velocity"),
-    BenchCommand(slug="louder", words=_("louder"), keys="Plus", name=_("louder"), tool="velocity"),
-    BenchCommand(slug="even", words=_("make all equally loud"), keys="=", name=_("even"), tool="velocity"),
+    BenchCommand(
+        slug="shorter",
+        is_for_notes=True,
+        words=_("shorter"),
+        keys="Alt+ArrowLeft",
+        name=_("shorter"),
+        tool="length",
+    ),
+    BenchCommand(
+        slug="longer",
+        is_for_notes=True,
+        words=_("longer"),
+        keys="Alt+ArrowRight",
+        name=_("longer"),
+        tool="length",
+    ),
+    BenchCommand(
+        slug="softer", is_for_notes=True, words=_("softer"), keys="-", name=_("softer"), tool="velocity"
+    ),
+    BenchCommand(
+        slug="louder", is_for_notes=True, words=_("louder"), keys="Plus", name=_("louder"), tool="velocity"
+    ),
+    BenchCommand(
+        slug="even",
+        is_for_notes=True,
+        words=_("make all equally loud"),
+        keys="=",
+        name=_("even"),
+        tool="velocity",
+    ),
     BenchCommand(
         slug="copy",
+        is_for_notes=True,
         words=pgettext_lazy("button", "copy"),
         keys="Control+C",
         name=pgettext_lazy("button", "copy"),
@@ -73,13 +119,19 @@ ACTS = (
     ),
     BenchCommand(
         slug="delete",
+        is_for_notes=True,
         words=pgettext_lazy("button", "delete"),
         keys="Delete Backspace",
         name=pgettext_lazy("button", "delete"),
         tool="delete",
     ),
     BenchCommand(
-        slug="figures", words=_("show the figures of a note"), keys="Enter", name=_("figures"), tool="note"
+        slug="figures",
+        is_for_notes=True,
+        words=_("show the figures of a note"),
+        keys="Enter",
+        name=_("figures"),
+        tool="note",
     ),
     BenchCommand(
         slug="place-before", words=_("move the cursor a step earlier"), keys="Control+ArrowLeft", tool="put"

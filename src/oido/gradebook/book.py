@@ -227,10 +227,14 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
     )
 
 
+def within_term(cells: tuple[Cell, ...], term: Term | None) -> list[Cell]:
+    """Return the cells of columns whose day is in a term; all of them without one."""
+    return [c for c in cells if term is None or term.begins_on <= c.column.day <= term.ends_on]
+
+
 def mean_in(cells: tuple[Cell, ...], term: Term | None) -> Mean:
     """Return the mean of what counts, in a term or over all."""
-    within = [c for c in cells if term is None or term.begins_on <= c.column.day <= term.ends_on]
-    return mean_of([one for one in (c.weighed for c in within) if one is not None])
+    return mean_of([one for one in (c.weighed for c in within_term(cells, term)) if one is not None])
 
 
 def _mean_of_booklet(cells: tuple[Cell, ...], booklet: int) -> Mean:

@@ -29,22 +29,27 @@ def table_of(book: Book) -> list[list[Any]]:
 
     Four rows of headings (titles, due dates, maxima, weights), then a row for each student. Numbers and dates stay what they are.
     """
-    columns, given = book.columns, [one for one in book.columns if one.assignment is not None]
+    columns, given = book.columns, [column for column in book.columns if column.assignment is not None]
     means = [
         _("Mean, %%: %(name)s") % {"name": name}
         for name in (pgettext("choice", "all"), *(term.name for term in book.terms), *map(str, book.booklets))
     ]
-    late = [_("Days late: %(name)s") % {"name": one.title} for one in given]
+    late = [_("Days late: %(name)s") % {"name": column.title} for column in given]
     blank = [""] * len(means)
     rows: list[list[Any]] = [
-        [_("Student"), *(one.title for one in columns), *means, *late],
-        [_("due"), *(one.day for one in columns), *blank, *(one.day for one in given)],
-        [_("out of"), *(one.out_of for one in columns), *(100 for _mean in means), *("" for _one in given)],
+        [_("Student"), *(column.title for column in columns), *means, *late],
+        [_("due"), *(column.day for column in columns), *blank, *(column.day for column in given)],
+        [
+            _("out of"),
+            *(column.out_of for column in columns),
+            *(100 for _mean in means),
+            *("" for _column in given),
+        ],
         [
             pgettext("choice", "weight"),
-            *(float(one.weight) for one in columns),
+            *(float(column.weight) for column in columns),
             *blank,
-            *("" for _one in given),
+            *("" for _column in given),
         ],
     ]
     for row in book.rows:

@@ -10,7 +10,7 @@ from django.utils.translation import pgettext
 from ear.judging.means import Mean
 from ear.words.reader import decimal
 from oido.exercises.printed import fonts_url, write_pdf
-from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Cell, Row, book_of, mean_in
+from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Cell, Row, book_of, mean_in, within_term
 from oido.gradebook.models import ReportText
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, User
@@ -41,7 +41,7 @@ class TermReportLine:
 def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
     """Return what counts in the term, and what was excused or is missing."""
     lines = []
-    for cell in _cells_of(row, term):
+    for cell in within_term(row.cells, term):
         if cell.state == EXCUSED:
             lines.append(TermReportLine(cell=cell, mark=pgettext("state", "excused"), band=""))
         elif cell.state == MISSING:
@@ -54,11 +54,7 @@ def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
 
 def unmarked_of(row: Row, term: Term | None) -> list[Cell]:
     """Return what was handed in, in the term, and waits for its mark."""
-    return [cell for cell in _cells_of(row, term) if cell.state == WAITING]
-
-
-def _cells_of(row: Row, term: Term | None) -> list[Cell]:
-    return [cell for cell in row.cells if term is None or term.begins_on <= cell.column.day <= term.ends_on]
+    return [cell for cell in within_term(row.cells, term) if cell.state == WAITING]
 
 
 def _band(cell: Cell) -> str:

@@ -31,14 +31,14 @@ class PageHelp:
 _PLAYER_KEYS = (("Space", _("play, or stop")), ("X", _("mark this place")))
 _MUSIC_SIGNS = (
     LegendSign(drawing="outline", words=_("an outline: a written note")),
-    LegendSign(drawing="fill", words=_("a fill: what was played, darker if it was louder")),
+    LegendSign(drawing="fill", words=_("a fill: what was played; the louder, the darker")),
     LegendSign(drawing="early", words=_("a pennant to the left: early enough to cost points")),
     LegendSign(drawing="late", words=_("a pennant to the right: late enough to cost points")),
     LegendSign(drawing="wrong", words=_("red: a wrong key")),
     LegendSign(drawing="missed", words=_("a dashed outline: a missed note")),
-    LegendSign(drawing="letter", words=_("a letter in a circle: the ear note with this letter is about these notes")),
+    LegendSign(drawing="letter", words=_("a letter in a circle: see the ear note with the same letter")),
     LegendSign(drawing="strip", words=_("the drift strip: dots above the line were early, below it late; the band costs nothing")),
-    LegendSign(drawing="weight", words=_("the weight strip: the bar is how loud a note was played, the tick how loud it is written")),
+    LegendSign(drawing="weight", words=_("the weight strip: the bar shows how loudly a note was played, the tick how loudly it is written")),
 )  # fmt: skip
 
 STAFF_PAGES: dict[str, PageHelp] = {
@@ -47,19 +47,19 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("What needs your attention today: takes to mark, trouble spots, and what is due next."),
         guide="report", anchor="the-desk",
         questions=(
-            (_("What are trouble spots?"), _("Bars in which a tenth or more went wrong, for each student of the assignment shown. “Hear the bars” plays them.")),
+            (_("What are trouble spots?"), _("Bars where a tenth or more of what a student played went wrong. “Hear the bars” leads to them.")),
             (_("Where are the takes that I have accepted?"), _("Under Marking, choose “accepted”. Students see them once you release them.")),
             (_("How do I set more work?"), _("Open an exercise under Exercises and choose “Give it”.")),
         ),
     ),
     "exercise": PageHelp(
         title=pgettext_lazy("page", "An exercise"),
-        purpose=_("One exercise: its music, what students will read and may do, its ladder, and to whom it was given."),
+        purpose=_("One exercise: its music, what students read and may do, its ladder, and who has been given it."),
         guide="bench", anchor="the-exercises-page",
         questions=(
-            (_("How do I change the notes?"), _("“Edit on the Bench”. Students keep the saved version until you save again.")),
+            (_("How do I change the notes?"), _("Choose “Edit on the Bench”. Students keep the saved version until you save again.")),
             (_("Who can see it?"), _("You, and the students it was given to. “Share it” lets colleagues find, give and copy it.")),
-            (_("What does the red tint mean?"), _("Where the last takes of this exercise had trouble: the deeper, the more of them. The figures are beside the music.")),
+            (_("What does the red tint mean?"), _("Bars that gave trouble in recent takes: the deeper the red, the more takes. The figures are beside the music.")),
         ),
         keys=_PLAYER_KEYS,
         signs=(LegendSign(drawing="trouble", words=_("a red tint over a bar: many takes had trouble there")),),
@@ -70,16 +70,16 @@ STAFF_PAGES: dict[str, PageHelp] = {
         guide="bench", anchor="the-page-of-music-and-what-is-around-it",
         questions=(
             (_("Can students see what I do here?"), _("Not until you save. “Undo” goes back as far as you like.")),
-            (_("Where are the actions for notes?"), _("Pick a note: they appear under the tools.")),
-            (_("What do dashed lines around the music mean?"), _("You see what a tool would do. Nothing has changed until you choose “Apply”.")),
+            (_("Where are the actions for notes?"), _("Pick a note and they appear below the tools.")),
+            (_("What do dashed lines around the music mean?"), _("A tool is showing what it would do. Nothing changes until you choose “Apply”.")),
         ),
         keys=(
-            ("← →", _("the note before, the next note")), ("↑ ↓", _("higher, lower")), ("Shift ← →", _("earlier, later")),
+            ("← →", _("previous note, next note")), ("↑ ↓", _("higher, lower")), ("Shift ← →", _("earlier, later")),
             ("N", _("a note at the cursor")), ("T", _("to the tools")), ("W", _("to the text")), ("Ctrl Z", _("undo")),
         ),
         signs=(
             LegendSign(drawing="picked", words=_("dark blue: picked notes")),
-            LegendSign(drawing="dashes", words=_("dashes around the music: a look at what a tool would do")),
+            LegendSign(drawing="dashes", words=_("dashes around the music: what a tool would do")),
         ),
     ),
     "give": PageHelp(
@@ -107,14 +107,14 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("One take: what was written and what was played, what Oido heard, and the mark with its working."),
         guide="report", anchor="a-takes-report",
         questions=(
-            (_("Why is the mark what it is?"), _("“Show the working” has every sum, and the notes that cost most.")),
+            (_("Why is the mark what it is?"), _("“Show the working” gives every sum, and the notes that cost most.")),
             (_("I disagree with a score. What can I do?"), _("Click the score and enter your own, with a reason. Or mark a note as right on its card.")),
-            (_("What does “late” mean when the whole take is late?"), _("A steady lead or lag is judged apart: what is drawn at a note is its place against the player’s own pulse.")),
+            (_("What does “late” mean when the whole take is late?"), _("A steady lead or lag is judged separately. What you see at each note is how it lies against the player’s own pulse.")),
         ),
         keys=(
-            *_PLAYER_KEYS, ("F D", _("the next fault, the one before")), ("H", _("hear it")), ("W", _("the working")),
+            *_PLAYER_KEYS, ("F D", _("next fault, previous fault")), ("H", _("hear it")), ("W", _("the working")),
             ("1 … 9", _("change the score in that row")), ("M", _("write a remark")), ("R", _("release, and on to the next")),
-            ("A", _("accept, release later")), ("N P", _("the next take, the one before")),
+            ("A", _("accept, release later")), ("N P", _("next take, previous take")),
         ),
         signs=_MUSIC_SIGNS,
     ),
@@ -129,7 +129,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         ),
         keys=(
             ("← → ↑ ↓", _("from cell to cell")), ("0 … 9", _("enter a mark")), ("E", _("excused")), ("M", _("missing")),
-            ("Enter", _("save, and down to the next student")), ("Delete", _("delete what you entered")),
+            ("Enter", _("save and go down to the next student")), ("Delete", _("delete what you entered")),
         ),
     ),
     "assignment": PageHelp(
@@ -139,13 +139,13 @@ STAFF_PAGES: dict[str, PageHelp] = {
         questions=(
             (_("When does a square count as trouble?"), _("When a tenth of the bar or more went wrong.")),
             (_("Can I hear a square?"), _("Yes: click it, and that student’s bar is played.")),
-            (_("How do I make the class practise a place?"), _("Tick its bars and choose “Exercise of these bars”.")),
+            (_("How do I get the class to practise a passage?"), _("Tick its bars and choose “Exercise of these bars”.")),
         ),
         signs=(LegendSign(drawing="shade", words=_("the darker a square, the more was lost in that bar")),),
     ),
     "ladder": PageHelp(
         title=pgettext_lazy("page", "A ladder"),
-        purpose=_("The rungs of practice of an exercise, from the easiest up."),
+        purpose=_("An exercise’s practice rungs, easiest first."),
         guide="bench", anchor="the-ladder",
         questions=(
             (_("How do I add a rung?"), _("Draw over its bars on the music, or choose “A new rung”.")),
@@ -156,12 +156,12 @@ STAFF_PAGES: dict[str, PageHelp] = {
     ),
     "rubric": PageHelp(
         title=pgettext_lazy("page", "A rubric"),
-        purpose=_("What counts in a mark, how much, and what it costs."),
+        purpose=_("What counts towards a mark, by how much, and what mistakes cost."),
         guide="report", anchor="rubrics",
         questions=(
             (_("What happens to existing marks when I change it?"), _("Nothing: your change becomes a new version. An assignment’s page shows what it would change there before you save those marks.")),
-            (_("How strict should it be?"), _("Watch the ten marks beside the form, or set the scale by ear from an exercise’s page.")),
-            (_("Can colleagues use it?"), _("Once you share it, in the list of rubrics.")),
+            (_("How strict should it be?"), _("Watch how the marks beside the form change, or set the scale by ear from an exercise’s page.")),
+            (_("Can colleagues use it?"), _("Yes, once you share it in the list of rubrics.")),
         ),
     ),
     "class": PageHelp(
@@ -169,9 +169,9 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("Who is in a class, how they sign in, and what they were given."),
         guide="school", anchor="classes",
         questions=(
-            (_("A student has forgotten the password. What now?"), _("Print a slip: it has a code to sign in once and choose a new one.")),
-            (_("How do students join?"), _("With a join code, a list you import, or one by one.")),
-            (_("Who needs help?"), _("“Progress” lists those first who are behind the class.")),
+            (_("A student has forgotten the password. What now?"), _("Print a slip: its code signs them in once, to choose a new one.")),
+            (_("How do students join?"), _("With a join code. Or you add them, one by one or by importing a list.")),
+            (_("Who needs help?"), _("“Progress” puts students who are behind the class first.")),
         ),
     ),
 }  # fmt: skip
@@ -213,7 +213,7 @@ STUDENT_PAGES: dict[str, PageHelp] = {
             (_("Can I ask about a remark?"), _("Yes, once your mark is released: reply under it.")),
             (_("May I record it again?"), _("Yes, until you hand it in, if your teacher allows more takes.")),
         ),
-        keys=(*_PLAYER_KEYS, ("F D", _("the next fault, the one before")), ("H", _("hear it"))),
+        keys=(*_PLAYER_KEYS, ("F D", _("next fault, previous fault")), ("H", _("hear it"))),
         signs=_MUSIC_SIGNS,
     ),
 }  # fmt: skip

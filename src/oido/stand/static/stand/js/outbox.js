@@ -93,7 +93,7 @@ export class Outbox {
     const text = await response.text();
     const delivery = deliveryOf(response.status, reasons(text));
     if (delivery.outcome === "sent") {
-      globalThis.localStorage?.setItem(SENT, String(Date.now()));
+      noteSent();
       await (await this.opened).delete(STORE, parcel.id);
       this.onSent(parcel, text);
     }
@@ -107,6 +107,15 @@ export class Outbox {
       headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
       body: JSON.stringify(parcel.body),
     });
+  }
+}
+
+/** Where the browser stores nothing, other pages of it are not told; what was sent is sent all the same. */
+function noteSent() {
+  try {
+    globalThis.localStorage?.setItem(SENT, String(Date.now()));
+  } catch {
+    // Full, or forbidden.
   }
 }
 
