@@ -23,30 +23,15 @@ VICTIMS = ("server", "worker", "database", "launcher")
 class Installation:
     """An Oido of its own, started by its launcher, whose processes can be found and killed."""
 
-    def __init__(self, *, sets_clock: bool = False) -> None:
+    def __init__(self) -> None:
         self.port, self.db_port = free_port(), free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.env = {**os.environ, "OIDO_PORT": str(self.port), "OIDO_DB_PORT": str(self.db_port)}
         self.launcher: subprocess.Popen[bytes] | None = None
-        self.clock = DATA / "clock"
-        if sets_clock:
-            [library] = Path("/usr/lib").glob("*/faketime/libfaketimeMT.so.1")
-            # Its processes read how wrong their clock is from a file. What waits for so many seconds is not touched.
-            self.env |= {
-                "LD_PRELOAD": str(library), "FAKETIME_TIMESTAMP_FILE": str(self.clock), "FAKETIME_NO_CACHE": "1",
-                "DONT_FAKE_MONOTONIC": "1",
-            }  # fmt: skip
-
-    def set_clock(self, offset_s: str) -> None:
-        """Set the clock of all its processes, as “-3600”. It has to be made with `sets_clock`."""
-        fresh = self.clock.with_suffix(".new")
-        fresh.write_text(offset_s)
-        fresh.replace(self.clock)
 
     def start(self) -> None:
         """Start the launcher and wait until pages are served. Raises RuntimeError."""
         DATA.mkdir(parents=True, exist_ok=True)
-        self.clock.write_text("+0")
         log = (DATA / "launcher.log").open("ab")
         self.launcher = subprocess.Popen(
             [sys.executable, "-m", "launch", "start", "--empty"], cwd=ROOT, env=self.env, stdout=log, stderr=log,
@@ -130,10 +115,10 @@ def _kill(pid: int) -> None:
         os.kill(pid, signal.SIGKILL)
 
 
-def while_class_works(seed: int, act: Callable[[Installation], None], *, sets_clock: bool = False) -> Outcome:
+def while_class_works(seed: int, act: Callable[[Installation], None]) -> Outcome:
     """Start an installation in OIDO_DATA, break it by `act` while a class works, and compare what it was promised with what
     is stored."""
-    installation = Installation(sets_clock=sets_clock)
+    installation = Installation()
     installation.start()
     try:
         os.environ |= {"OIDO_LOG": "ERROR"} | environment(

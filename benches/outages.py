@@ -85,17 +85,8 @@ def deadlocks(installation: Installation) -> None:
         _as_root(installation, transaction, ignore=True)
 
 
-def clock_back(installation: Installation) -> None:
-    """The clock of the machine is an hour slow for a while, then right again."""
-    installation.set_clock("-3600")
-    try:
-        time.sleep(READ_ONLY_S)
-    finally:
-        installation.set_clock("+0")
-
-
 OUTAGES: dict[str, Callable[[Installation], None]] = {
-    outage.__name__: outage for outage in (gone, slow, read_only, full, deadlocks, clock_back)
+    outage.__name__: outage for outage in (gone, slow, read_only, full, deadlocks)
 }
 
 
@@ -136,7 +127,7 @@ def main(names: list[str], seed: int) -> int:
             lines.append(f"{name}: pages are served {serves_again_s(installation):.1f} s after it was over")
         time.sleep(CALM_S)
 
-    outcome = while_class_works(seed, break_in_turn, sets_clock=clock_back.__name__ in names)
+    outcome = while_class_works(seed, break_in_turn)
     print("\n".join([*outcome.lines, *lines]))
     return int(not outcome.is_kept)
 

@@ -35,8 +35,6 @@ TEST_PACKAGES = {
     "nginx-light": "/usr/sbin/nginx",
     "openssl": "/usr/bin/openssl",
 }
-CLOCK_PACKAGES = {"faketime": "/usr/bin/faketime"}
-"""For the bench that sets the clock back."""
 
 
 def log_file(name: str) -> Path:

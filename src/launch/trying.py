@@ -276,8 +276,6 @@ def _children_cpu_s() -> float:
 def bench_breaking(bench: str, words: Sequence[str]) -> int:
     """Kill processes of a running Oido, or break its database, while a class works: is everything kept, once?"""
     _install_all()
-    if bench == "outages":
-        install.debian_packages(install.CLOCK_PACKAGES)
     with tempfile.TemporaryDirectory(prefix="oido-kills-") as folder:
         env = {
             **os.environ, "OIDO_DATA": folder, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1",
