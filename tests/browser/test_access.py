@@ -22,7 +22,10 @@ from tests.oido import factories
 from tests.oido import test_permissions as permissions
 
 AXE = Path(__file__).resolve().parents[2] / "node_modules" / "axe-core" / "axe.min.js"
-RULES = "{runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']}"
+RULES = """{
+    runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'],
+    rules: {'heading-order': {enabled: true}, 'page-has-heading-one': {enabled: true}},
+}"""
 PICTURES = Path(__file__).parent / "pictures"
 FIELD_PX = 16
 SHADE_MOST = 20

@@ -21,16 +21,16 @@ logger = logging.getLogger(__name__)
 
 
 def again_and_again(act: Callable[[], object], is_over: threading.Event, *, every_s: float = BEAT_S) -> None:
-    """Act now and then every so often, until it is over. While the database is away, that is logged once."""
-    is_away = False
+    """Act now and then every so often, until it is over. While the database is away or refuses, that is logged once."""
+    has_failed = False
     while True:
         try:
             act()
-            is_away = False
+            has_failed = False
         except DatabaseError as problem:
-            if not is_away:
-                logger.warning("the database does not answer: %s", problem)
-            is_away = True
+            if not has_failed:
+                logger.warning("the database did not do what was due, so it is asked again: %s", problem)
+            has_failed = True
             connection.close()
         if is_over.wait(every_s):
             return
