@@ -128,6 +128,28 @@ class OutboxTest(BrowserTest):
         self.troubles.clear()
         self.assertEqual(Take.objects.count(), 1)
 
+    def test_three_tabs_of_one_student_send_a_take_once_and_all_show_it(self) -> None:
+        context = self.page.context
+        context.route(TAKES, lambda route: route.abort())
+        self.record()
+        tabs = [self.page, context.new_page(), context.new_page()]
+        for tab in tabs[1:]:
+            self.visit(f"/stand/{self.given.pk}/", tab)
+        for tab in tabs:
+            expect(tab.locator("[data-outbox]")).to_contain_text("One take is kept here")
+        context.unroute(TAKES)
+        at = 1000 * (time.time() + 2 * SETTLE_S)
+        for tab in tabs:
+            tab.evaluate(
+                "(at) => void setTimeout(() => window.dispatchEvent(new Event('online')), at - Date.now())",
+                at,
+            )
+        for tab in tabs:
+            expect(tab.locator("#takes [data-take]")).to_have_count(1)
+            expect(tab.locator("[data-outbox]")).to_be_empty()
+        self.troubles.clear()  # the browser calls the refused requests errors
+        self.assertEqual(Take.objects.count(), 1)
+
     def test_a_page_closed_while_recording_loses_nothing_that_was_played(self) -> None:
         page = self.page
         self.given.exercise.parts.update(data=part_to_json(beat(bars=8, bpm=100)))
