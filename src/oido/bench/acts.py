@@ -100,7 +100,7 @@ ACTS = (
     BenchCommand(
         slug="even",
         is_for_notes=True,
-        words=_("make all equally loud"),
+        words=_("make them all equally loud"),
         keys="=",
         name=_("even"),
         tool="velocity",
@@ -128,7 +128,7 @@ ACTS = (
     BenchCommand(
         slug="figures",
         is_for_notes=True,
-        words=_("show the figures of a note"),
+        words=_("show a note’s figures"),
         keys="Enter",
         name=_("figures"),
         tool="note",

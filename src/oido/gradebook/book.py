@@ -1,6 +1,7 @@
 """The gradebook of a class, read whole: students by columns, each cell with what counts in it and why."""
 
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -234,12 +235,21 @@ def within_term(cells: tuple[Cell, ...], term: Term | None) -> list[Cell]:
 
 def mean_in(cells: tuple[Cell, ...], term: Term | None) -> Mean:
     """Return the mean of what counts, in a term or over all."""
-    return mean_of([one for one in (c.weighed for c in within_term(cells, term)) if one is not None])
+    return _mean_of_cells(within_term(cells, term))
 
 
 def _mean_of_booklet(cells: tuple[Cell, ...], booklet: int) -> Mean:
-    own = [c for c in cells if c.column.assignment is not None and c.column.assignment.booklet_id == booklet]
-    return mean_of([one for one in (c.weighed for c in own) if one is not None])
+    return _mean_of_cells(
+        [
+            cell
+            for cell in cells
+            if cell.column.assignment is not None and cell.column.assignment.booklet_id == booklet
+        ]
+    )
+
+
+def _mean_of_cells(cells: Iterable[Cell]) -> Mean:
+    return mean_of([weighed for cell in cells if (weighed := cell.weighed) is not None])
 
 
 def _entered(

@@ -31,7 +31,7 @@ class PageHelp:
 _PLAYER_KEYS = (("Space", _("play, or stop")), ("X", _("mark this place")))
 _MUSIC_SIGNS = (
     LegendSign(drawing="outline", words=_("an outline: a written note")),
-    LegendSign(drawing="fill", words=_("a fill: what was played; the louder, the darker")),
+    LegendSign(drawing="fill", words=_("a filled bar: what was played, darker if it was louder")),
     LegendSign(drawing="early", words=_("a pennant to the left: early enough to cost points")),
     LegendSign(drawing="late", words=_("a pennant to the right: late enough to cost points")),
     LegendSign(drawing="wrong", words=_("red: a wrong key")),
@@ -59,7 +59,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         questions=(
             (_("How do I change the notes?"), _("Choose “Edit on the Bench”. Students keep the saved version until you save again.")),
             (_("Who can see it?"), _("You, and the students it was given to. “Share it” lets colleagues find, give and copy it.")),
-            (_("What does the red tint mean?"), _("Bars that gave trouble in recent takes: the deeper the red, the more takes. The figures are beside the music.")),
+            (_("What does the red tint mean?"), _("Bars that students had trouble with in recent takes. A deeper red means more takes. The figures are beside the music.")),
         ),
         keys=_PLAYER_KEYS,
         signs=(LegendSign(drawing="trouble", words=_("a red tint over a bar: many takes had trouble there")),),
@@ -70,7 +70,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         guide="bench", anchor="the-page-of-music-and-what-is-around-it",
         questions=(
             (_("Can students see what I do here?"), _("Not until you save. “Undo” goes back as far as you like.")),
-            (_("Where are the actions for notes?"), _("Pick a note and they appear below the tools.")),
+            (_("Where are the actions for notes?"), _("Select a note and they appear below the tools.")),
             (_("What do dashed lines around the music mean?"), _("A tool is showing what it would do. Nothing changes until you choose “Apply”.")),
         ),
         keys=(
@@ -79,7 +79,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         ),
         signs=(
             LegendSign(drawing="picked", words=_("dark blue: picked notes")),
-            LegendSign(drawing="dashes", words=_("dashes around the music: what a tool would do")),
+            LegendSign(drawing="dashes", words=_("a dashed outline: what the tool would change")),
         ),
     ),
     "give": PageHelp(
@@ -107,9 +107,9 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("One take: what was written and what was played, what Oido heard, and the mark with its working."),
         guide="report", anchor="a-takes-report",
         questions=(
-            (_("Why is the mark what it is?"), _("“Show the working” gives every sum, and the notes that cost most.")),
+            (_("Why is the mark what it is?"), _("“Show the working” has every sum, and the notes that cost the most marks.")),
             (_("I disagree with a score. What can I do?"), _("Click the score and enter your own, with a reason. Or mark a note as right on its card.")),
-            (_("What does “late” mean when the whole take is late?"), _("A steady lead or lag is judged separately. What you see at each note is how it lies against the player’s own pulse.")),
+            (_("What does “late” mean when the whole take is late?"), _("Being early or late all the time is judged separately. Each note is shown against the player’s own pulse.")),
         ),
         keys=(
             *_PLAYER_KEYS, ("F D", _("next fault, previous fault")), ("H", _("hear it")), ("W", _("the working")),
@@ -139,7 +139,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         questions=(
             (_("When does a square count as trouble?"), _("When a tenth of the bar or more went wrong.")),
             (_("Can I hear a square?"), _("Yes: click it, and that student’s bar is played.")),
-            (_("How do I get the class to practise a passage?"), _("Tick its bars and choose “Exercise of these bars”.")),
+            (_("How do I get the class to practise a passage?"), _("Tick the bars and choose “Exercise of these bars”.")),
         ),
         signs=(LegendSign(drawing="shade", words=_("the darker a square, the more was lost in that bar")),),
     ),
@@ -169,9 +169,9 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("Who is in a class, how they sign in, and what they were given."),
         guide="school", anchor="classes",
         questions=(
-            (_("A student has forgotten the password. What now?"), _("Print a slip: its code signs them in once, to choose a new one.")),
+            (_("What if a student forgets their password?"), _("Print a slip. Its code lets them sign in once and choose a new one.")),
             (_("How do students join?"), _("With a join code. Or you add them, one by one or by importing a list.")),
-            (_("Who needs help?"), _("“Progress” puts students who are behind the class first.")),
+            (_("Who needs help?"), _("In “Progress”, students who are behind the class come first.")),
         ),
     ),
 }  # fmt: skip
@@ -199,7 +199,7 @@ STUDENT_PAGES: dict[str, PageHelp] = {
             ("Enter", _("record")), ("Shift Enter", _("practise")), ("Space", _("listen, or stop")), ("Esc", _("stop")),
         ),
         signs=(
-            LegendSign(drawing="fill", words=_("a fill: what you played, darker if it was louder")),
+            LegendSign(drawing="fill", words=_("a filled bar: what you played, darker if it was louder")),
             LegendSign(drawing="wrong", words=_("red: a wrong key")),
             LegendSign(drawing="missed", words=_("a dashed outline: a missed note")),
         ),
