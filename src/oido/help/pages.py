@@ -70,7 +70,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         guide="bench", anchor="the-page-of-music-and-what-is-around-it",
         questions=(
             (_("Can students see what I do here?"), _("Not until you save. “Undo” goes back as far as you like.")),
-            (_("Where are the actions for notes?"), _("Select a note and they appear below the tools.")),
+            (_("Where are the actions for notes?"), _("Pick a note and they appear below the tools.")),
             (_("What do dashed lines around the music mean?"), _("A tool is showing what it would do. Nothing changes until you choose “Apply”.")),
         ),
         keys=(
