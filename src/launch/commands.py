@@ -7,7 +7,7 @@ from launch import backing_up, deploying
 from launch.deploy_check import deploy_check
 from launch.say import GiveUp, complain, say
 from launch.starting import start
-from launch.trying import bench, check, core, shots, test, types
+from launch.trying import bench, check, core, shots, test, texts, types
 
 HELP = """Usage: ./oido COMMAND
 
@@ -29,6 +29,7 @@ HELP = """Usage: ./oido COMMAND
             `bench mutants --room takes` puts small faults into the code and counts those that the tests notice,
             `bench words` counts strings, flagged phrases and names that say nothing
   shots     take the screenshots in docs/screenshots from the demo data
+  texts     gather the texts for translation into the catalogues of src/oido/languages
   types     write the types of data that pages and server share, from Python’s to those of the scripts
 
 For a school (docs/guide/operating.md); settings from the environment and from .env:
@@ -52,6 +53,7 @@ def main(arguments: Sequence[str]) -> int:
         "check": check,
         "shots": shots,
         "types": types,
+        "texts": texts,
         "measure": lambda rest: core(["measure", *rest]),
         "read": lambda rest: core(["read", *rest]),
         "bench": bench,

@@ -21,6 +21,7 @@ SERVE_PACKAGES = {
     "age": "/usr/bin/age",
     "libmariadb-dev": "/usr/bin/mariadb_config",
     "pkg-config": "/usr/bin/pkg-config",
+    "gettext": "/usr/bin/msgfmt",
     "gcc": "/usr/bin/gcc",
     "musescore-general-soundfont-small": "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3",
     "fluidsynth": "/usr/bin/fluidsynth",
@@ -153,6 +154,7 @@ def node_libraries() -> None:
     mark_done(stamp, digest(lock))
 
 
+LANGUAGES = ROOT / "src" / "oido" / "languages"
 SCRIPTS = ROOT / "tools" / "assets" / "scripts.mjs"
 
 
@@ -167,6 +169,20 @@ def assets() -> None:
             run(["node", "tools/assets/build.mjs"], log="assets")
         mark_done(stamp, state)
     _scripts()
+    catalogues()
+
+
+def catalogues() -> None:
+    """Compile the texts of each language into build/locale, as Django reads them."""
+    sources = sorted(LANGUAGES.glob("*/LC_MESSAGES/*.po"))
+    made, state = BUILD / "locale", digest(*sources)
+    if is_done(made / ".ready", state):
+        return
+    for source in sources:
+        target = made / source.relative_to(LANGUAGES).with_suffix(".mo")
+        target.parent.mkdir(parents=True, exist_ok=True)
+        run(["msgfmt", "--output-file", str(target), str(source)], log="catalogues")
+    mark_done(made / ".ready", state)
 
 
 def _scripts() -> None:

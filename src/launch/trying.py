@@ -138,6 +138,13 @@ def types(arguments: Sequence[str]) -> int:
     return _with_throwaway_database(lambda env: _script_types(env, arguments))
 
 
+def texts(arguments: Sequence[str]) -> int:
+    """Gather what pages, core and scripts say into the catalogues, for translation."""
+    _install_all()
+    gather = [str(PYTHON), "tools/catalogues.py"]
+    return _with_throwaway_database(lambda env: subprocess.run(gather, cwd=ROOT, env=env, check=False).returncode)
+
+
 def check(arguments: Sequence[str]) -> int:
     _install_all()
     python = str(PYTHON)
@@ -165,6 +172,7 @@ def check(arguments: Sequence[str]) -> int:
         tried("system", [*manage, "check", "--fail-level", "WARNING"], env)
         deployed = {**env, **DEPLOYED, "OIDO_SECRET_KEY": secrets.token_urlsafe(48)}
         tried("deployment", [*manage, "check", "--deploy", "--fail-level", "WARNING"], deployed)
+        tried("texts in other languages", [python, "tools/catalogues.py", "--check"], env)
         tried("migrations", [*manage, "makemigrations", "--check", "--dry-run"], env)
         return 0
 

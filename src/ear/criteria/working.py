@@ -4,8 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ear.criteria.score import WorkingLine
+from ear.figures import decimal, signed
 from ear.text import Text
-from ear.words.reader import Reader, decimal, signed
+from ear.words.reader import Reader
 
 COUNT, EARNED = "{count}", "{earned} ÷ {of} → {score}"
 """Figures of many lines."""

@@ -10,6 +10,7 @@ from itertools import groupby
 from ear.criteria.score import Verdict
 from ear.drawing.boxes import Overlay
 from ear.drawing.verdicts import RowAt
+from ear.figures import signed
 from ear.notation.moments import Moment, moments
 from ear.notation.values import Value
 from ear.notes import Articulation, Hand, Part, SignKind
@@ -17,7 +18,7 @@ from ear.notes.controls import control_lines
 from ear.text import gettext_noop
 from ear.words.controls import describe_controls
 from ear.words.places import BAR_AND_PLACE, describe_beat, describe_tick, describe_value
-from ear.words.reader import Reader, signed
+from ear.words.reader import Reader
 
 TIED, REST = gettext_noop("{first} tied to {then}"), gettext_noop("{value} rest")
 HANDS = {Hand.RIGHT: gettext_noop("right hand"), Hand.LEFT: gettext_noop("left hand")}

@@ -5,6 +5,7 @@ from itertools import pairwise
 
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
 from ear.errors import ValueOutOfRange
+from ear.figures import decimal
 from ear.notes import Part
 
 
@@ -32,5 +33,5 @@ def scale_lengths(part: Part, selection: Selection, *, share: float) -> Edited:
     Raises ValueOutOfRange unless the share is above 0.
     """
     if share <= 0:
-        raise ValueOutOfRange("length_factor_not_positive", share=f"{share:g}")
+        raise ValueOutOfRange("length_factor_not_positive", share=decimal(share))
     return changed(part, selection, lambda n: replace(n, length_tick=max(1, round(n.length_tick * share))))

@@ -7,6 +7,7 @@ import numpy as np
 
 from ear.editing.edited import Edited, Selection, chosen, rebuilt
 from ear.errors import ValueOutOfRange
+from ear.figures import decimal
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Part
 
@@ -27,7 +28,7 @@ class QuantiseGrid:
 
     def __post_init__(self) -> None:
         if self.step < 1 or not 1.0 <= self.swing <= MAX_SWING:
-            raise ValueOutOfRange("grid_out_of_range", swing_most=f"{MAX_SWING:g}")
+            raise ValueOutOfRange("grid_out_of_range", swing_most=decimal(MAX_SWING))
 
     def lines(self, ticks: int) -> list[int]:
         """Return the grid lines, in ticks from the bar's start, of a bar of so many ticks, both ends included."""

@@ -8,6 +8,7 @@ import numpy as np
 from ear.editing.drawing import within_velocity
 from ear.editing.edited import Edited, Selection, chosen, rebuilt
 from ear.errors import UnknownName, ValueOutOfRange
+from ear.figures import decimal
 from ear.notes import Bar, Note, Part
 from ear.notes.loudness import LOUDNESS
 
@@ -86,7 +87,7 @@ def even_out(part: Part, selection: Selection, *, share: float = 1.0) -> Edited:
     Raises ValueOutOfRange for a strength outside 0 to 1.
     """
     if not 0.0 <= share <= 1.0:
-        raise ValueOutOfRange("share_out_of_range", share=f"{share:g}")
+        raise ValueOutOfRange("share_out_of_range", share=decimal(share))
     picked = chosen(part, selection)
     middle = float(np.median([part.notes[i].velocity for i in picked])) if picked else 0.0
     return rebuilt(

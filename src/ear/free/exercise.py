@@ -5,6 +5,7 @@ from enum import StrEnum
 from typing import Any
 
 from ear.errors import FormatError, ValueOutOfRange
+from ear.figures import decimal
 from ear.notes import ChordMark, Kind, MeterMap, Part, TempoMap
 from ear.patterns.chords import Chord, read_sequence
 from ear.patterns.modes import DOWN_STEPS, STEPS, Mode, Tonic
@@ -55,7 +56,9 @@ class FreeExercise:
         if not 1 <= self.bars <= MAX_BARS or self.grid_ticks < 1:
             raise ValueOutOfRange("exercise_size_out_of_range")
         if not 1.0 / MAX_SWING <= self.swing <= MAX_SWING:
-            raise ValueOutOfRange("swing_out_of_range", swing_most=f"{MAX_SWING:g}", swing=f"{self.swing:g}")
+            raise ValueOutOfRange(
+                "swing_out_of_range", swing_most=decimal(MAX_SWING), swing=decimal(self.swing)
+            )
         most = MAX_NOTES_IN_BAR if self.most_a_bar is None else self.most_a_bar
         if not 0 <= self.least_a_bar <= most <= MAX_NOTES_IN_BAR or most < 1:
             raise ValueOutOfRange("density_out_of_range")

@@ -11,6 +11,7 @@ from ear.criteria.levels import Level, level_named
 from ear.criteria.table import CRITERIA
 from ear.criterion import CriterionKey
 from ear.errors import EarError, FormatError, ValueOutOfRange
+from ear.figures import decimal
 from ear.notes import Kind
 from ear.plain import from_plain, to_plain
 from ear.text import term
@@ -137,7 +138,7 @@ class Rubric:
         if len(self.help) > MAX_HELP or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
             raise ValueOutOfRange("help_incomplete")
         if self.floor_percent is not None and not 0 <= self.floor_percent <= MAX_FLOOR:
-            raise ValueOutOfRange("notes_floor_out_of_range", floor_most=f"{MAX_FLOOR:g}")
+            raise ValueOutOfRange("notes_floor_out_of_range", floor_most=decimal(MAX_FLOOR))
         if self.beside_share is not None and not 0 <= self.beside_share <= 1:
             raise ValueOutOfRange("beside_click_share_out_of_range")
         if not 0 <= self.other_key_share <= 1:
@@ -147,7 +148,7 @@ class Rubric:
         if not 1 <= self.out_of <= MAX_OUT_OF:
             raise ValueOutOfRange("mark_total_out_of_range", out_of_most=MAX_OUT_OF)
         if not 0 <= self.forgiven_bias_ms <= MAX_FORGIVEN_MS:
-            raise ValueOutOfRange("forgiven_bias_out_of_range", forgiven_most_ms=f"{MAX_FORGIVEN_MS:g}")
+            raise ValueOutOfRange("forgiven_bias_out_of_range", forgiven_most_ms=decimal(MAX_FORGIVEN_MS))
 
     def cost_of_late(self, days: int) -> float:
         """Return the points of 100 taken off for so many days begun after the due date."""

@@ -10,6 +10,7 @@ import msgspec
 from ear.criteria.levels import Level, level_named
 from ear.criterion import CriterionKey
 from ear.errors import EarError, FormatError, ValueOutOfRange
+from ear.figures import decimal
 from ear.judging.rubric import Rubric
 from ear.measuring.copies import DISTANCES
 from ear.note_place import NotePlace
@@ -64,7 +65,7 @@ class TakeSettings:
         if any(bar < 0 for bar in self.again):
             raise ValueOutOfRange("part_without_bars")
         if self.latency_ms is not None and abs(self.latency_ms) > MAX_LATENCY_MS:
-            raise ValueOutOfRange("latency_out_of_range", latency_most_ms=f"{MAX_LATENCY_MS:g}")
+            raise ValueOutOfRange("latency_out_of_range", latency_most_ms=decimal(MAX_LATENCY_MS))
         if self.without_copies is not None and self.without_copies not in DISTANCES:
             raise ValueOutOfRange("copies_out_of_range")
         if not all(MIN_PITCH <= n <= MAX_PITCH for pair in self.pads.items() for n in pair):

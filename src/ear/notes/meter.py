@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
+from ear.figures import decimal
 from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 UNEVEN = {5: (3, 2), 7: (2, 2, 3), 8: (3, 3, 2), 10: (3, 3, 2, 2), 11: (3, 3, 3, 2)}
@@ -206,7 +207,10 @@ class TempoChange:
     def __post_init__(self) -> None:
         if not MIN_BPM <= self.bpm <= MAX_BPM:
             raise ValueOutOfRange(
-                "tempo_out_of_range", bpm_min=f"{MIN_BPM:g}", bpm_max=f"{MAX_BPM:g}", bpm=f"{self.bpm:g}"
+                "tempo_out_of_range",
+                bpm_min=decimal(MIN_BPM),
+                bpm_max=decimal(MAX_BPM),
+                bpm=decimal(self.bpm),
             )
 
 

@@ -15,6 +15,7 @@ from random import Random
 from typing import NamedTuple
 
 from ear.errors import ValueOutOfRange
+from ear.figures import decimal
 from ear.notes import Hand, Note, Part, PedalSpan, Take, TakeNote
 from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
@@ -97,7 +98,7 @@ class Habits:
     def __post_init__(self) -> None:
         for ratio in (self.tempo_ratio, *(change.ratio for change in self.tempo_changes)):
             if not 0.25 <= ratio <= 4.0:
-                raise ValueOutOfRange("tempo_ratio_out_of_range", tempo_ratio=f"{ratio:g}")
+                raise ValueOutOfRange("tempo_ratio_out_of_range", tempo_ratio=decimal(ratio))
         for chance in (
             self.wrong_keys,
             self.misses,
@@ -107,7 +108,7 @@ class Habits:
             self.unchanged_pedal,
         ):
             if not 0.0 <= chance <= 1.0:
-                raise ValueOutOfRange("probability_out_of_range", chance=f"{chance:g}")
+                raise ValueOutOfRange("probability_out_of_range", chance=decimal(chance))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,11 +2,12 @@
 
 from fractions import Fraction
 
+from ear.figures import decimal
 from ear.notation.values import PLAIN_VALUES, TRIPLET_VALUES, Value
 from ear.notes import Part
 from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.units import TICKS_PER_QUARTER
-from ear.words.reader import Reader, decimal, half_up
+from ear.words.reader import Reader, half_up
 
 PICKUP_AND_PLACE = gettext_noop("the pick-up, {place}")
 BAR_AND_PLACE = gettext_noop("bar {bar}, {place}")

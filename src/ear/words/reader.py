@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from ear.figures import Figure
 from ear.labels.conventions import PLAIN, Conventions
 from ear.text import Text, gettext_noop, ngettext_lazy
 
@@ -24,11 +25,15 @@ class Reader:
     gettext: Callable[[str], str] = _plain
     ngettext: Callable[[str, str, float], str] = _plain_plural
     pgettext: Callable[[str, str], str] = lambda context, text: text
+    write_figure: Callable[[str], str] = _plain
+    """Puts the language's decimal mark into a number that has a point."""
 
     def say(self, text: Text, values: Mapping[str, object]) -> str:
-        """Return the text with its gaps filled, in the plural form that its number asks for."""
+        """Return the text with its gaps filled, in the plural form that its number asks for, and figures as the
+        language writes them."""
+        number = values[text.by] if text.plural else None
+        values = {k: self.write_figure(v) if isinstance(v, Figure) else v for k, v in values.items()}
         if text.plural:
-            number = values[text.by]
             assert isinstance(number, int | float)
             return self.ngettext(text.singular, text.plural, number).format(**values)
         if text.context:
@@ -37,18 +42,6 @@ class Reader:
 
 
 ENGLISH = Reader()
-
-
-def signed(value: float, digits: int = 0) -> str:
-    """Return a number with its sign, with a real minus; a value that rounds to nothing is a plain 0."""
-    rounded = round(value, digits)
-    return f"{rounded:+.{digits}f}".replace("-", "−") if rounded else "0"
-
-
-def decimal(value: float, digits: int = 3) -> str:
-    """Return a number with as many decimals as it needs, up to `digits`."""
-    digits_text = f"{value + 0.0:.{digits}f}"
-    return (digits_text.rstrip("0").rstrip(".") if "." in digits_text else digits_text).replace("-", "−")
 
 
 BARS = ngettext_lazy("bar {first}", "bars {first} to {last}", by="bars")

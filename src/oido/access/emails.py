@@ -10,6 +10,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.crypto import get_random_string
 from django.utils.translation import gettext as _
+from django.utils.translation import override
 
 from oido.access.models import EmailChange, code_hash, code_hashes
 from oido.audit.services import remember
@@ -87,7 +88,8 @@ def pending_address(person: User) -> str | None:
 def write_confirmation_emails(progress: Progress, *, people: list[int]) -> None:
     """Write to the new addresses, with the link that confirms each, and to the old ones. Run again, it writes none twice."""
     for change in EmailChange.objects.filter(person__in=people).select_related("person"):
-        _write_emails(change)
+        with override(change.person.reads):
+            _write_emails(change)
 
 
 @transaction.atomic

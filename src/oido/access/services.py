@@ -11,6 +11,7 @@ from django.utils import timezone
 from django.utils.encoding import force_bytes
 from django.utils.http import urlsafe_base64_encode
 from django.utils.translation import gettext as _
+from django.utils.translation import override
 from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
@@ -19,7 +20,7 @@ from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.people.authority import Change, may_change, may_issue_slip
-from oido.people.models import STAFF, Membership, User
+from oido.people.models import STAFF, Membership, School, User
 from oido.post.services import was_written_lately, write_letter
 
 RESET = "password reset"
@@ -83,19 +84,24 @@ def write_reset(email: str) -> None:
         school = person.school
         if school is None or was_written_lately(person, RESET, within=RESET_EVERY):
             continue
-        uid = urlsafe_base64_encode(force_bytes(person.pk))
-        token = default_token_generator.make_token(person)
-        link = settings.OWN_ADDRESS + reverse("reset-password", args=[uid, token])
-        body = _(
-            "Hello %(name)s,\n\nyou (or someone else) asked for a new password for your account %(username)s at "
-            "%(school)s.\n\nChoose it here, within three days:\n%(link)s\n\n"
-            "If it was not you, do nothing: your password stays as it is.\n"
-        )
-        values = {"name": person.name, "username": person.username, "school": school.name, "link": link}
-        write_letter(
-            school, to=person.email, person=person, purpose=RESET, subject=_("A new password for Oido"),
-            body=body % values, is_secret=True,
-        )  # fmt: skip
+        with override(person.reads):
+            _write_reset(person, school)
+
+
+def _write_reset(person: User, school: School) -> None:
+    uid = urlsafe_base64_encode(force_bytes(person.pk))
+    token = default_token_generator.make_token(person)
+    link = settings.OWN_ADDRESS + reverse("reset-password", args=[uid, token])
+    body = _(
+        "Hello %(name)s,\n\nyou (or someone else) asked for a new password for your account %(username)s at "
+        "%(school)s.\n\nChoose it here, within three days:\n%(link)s\n\n"
+        "If it was not you, do nothing: your password stays as it is.\n"
+    )
+    values = {"name": person.name, "username": person.username, "school": school.name, "link": link}
+    write_letter(
+        school, to=person.email, person=person, purpose=RESET, subject=_("A new password for Oido"),
+        body=body % values, is_secret=True,
+    )  # fmt: skip
 
 
 def must_keep_two_step(person: User) -> bool:

@@ -11,6 +11,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
+from django.utils.translation import override
 
 from oido.assignments.models import (
     Arrangement,
@@ -20,7 +21,7 @@ from oido.assignments.models import (
     Late,
     Reminder,
 )
-from oido.assignments.student_terms import StudentTermsTable
+from oido.assignments.student_terms import StudentTerms, StudentTermsTable
 from oido.audit.services import remember
 from oido.booklets.models import Booklet
 from oido.booklets.queries import items_of
@@ -371,18 +372,8 @@ def remind(teacher: User, assignment: Assignment, students: Iterable[User]) -> l
             continue
         Reminder.objects.create(assignment=locked, student=student, by=teacher, sent_at=now)
         if student.email:
-            due = timezone.localtime(student_terms.due_at)
-            write_letter(
-                locked.school, to=student.email, purpose="reminder", person=student,
-                subject=_("Still to be handed in: %(title)s") % {"title": student_terms.exercise.title},
-                body=_(
-                    "Hello %(name)s,\n\n%(teacher)s reminds you of “%(title)s”. It is due on %(due)s.\n%(address)s\n"
-                ) % {
-                    "name": student.first_name or student.name, "teacher": teacher.name,
-                    "title": student_terms.exercise.title, "due": date_format(due, "l j F, H:i"),
-                    "address": settings.OWN_ADDRESS + reverse("stand", args=[locked.pk]),
-                },
-            )  # fmt: skip
+            with override(student.language or locked.school.language):
+                _write_reminder(teacher, student, student_terms)
         reminded.append(student)
     if reminded:
         remember(
@@ -390,3 +381,17 @@ def remind(teacher: User, assignment: Assignment, students: Iterable[User]) -> l
             n=len(reminded),
         )  # fmt: skip
     return reminded
+
+
+def _write_reminder(teacher: User, student: User, student_terms: StudentTerms) -> None:
+    assignment, title = student_terms.assignment, student_terms.exercise.title
+    body = _("Hello %(name)s,\n\n%(teacher)s reminds you of “%(title)s”. It is due on %(due)s.\n%(address)s\n")
+    values = {
+        "name": student.first_name or student.name, "teacher": teacher.name, "title": title,
+        "due": date_format(timezone.localtime(student_terms.due_at), "l j F, H:i"),
+        "address": settings.OWN_ADDRESS + reverse("stand", args=[assignment.pk]),
+    }  # fmt: skip
+    write_letter(
+        assignment.school, to=student.email, purpose="reminder", person=student,
+        subject=_("Still to be handed in: %(title)s") % {"title": title}, body=body % values,
+    )  # fmt: skip

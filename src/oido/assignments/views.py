@@ -200,6 +200,7 @@ def remind(request: Request, pk: int) -> HttpResponseBase:
     wanted = missing.filter(pk__in=keys) if keys else missing
     reminded = services.remind(request.user, assignment, wanted.distinct())
     if reminded:
+        # xgettext:no-python-format
         message = ngettext("%(name)s has been reminded.", "%(n)s students have been reminded.", len(reminded))
         messages.success(request, message % {"n": len(reminded), "name": reminded[0].name})
     else:

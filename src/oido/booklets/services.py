@@ -17,6 +17,7 @@ from ear.words.reader import Reader
 from oido.booklets.bundle import BundledBooklet
 from oido.booklets.models import MAX_ITEMS, Booklet, Item
 from oido.common.permissions import NotAllowed
+from oido.common.readers import number
 from oido.exercises.lifecycle import copy_exercise
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise, ImportedFile
 from oido.exercises.services import create_exercise, from_bundle, like, use_up
@@ -186,7 +187,7 @@ def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[SetVaria
 
 
 def _at(tempo: float) -> str:
-    return _("at %(bpm)s") % {"bpm": f"{tempo:g}"}
+    return _("at %(bpm)s") % {"bpm": number(tempo)}
 
 
 @transaction.atomic

@@ -1,9 +1,11 @@
-"""Texts of the core in the language of the request."""
+"""Texts and numbers of the core in the language of the request."""
 
 from typing import TYPE_CHECKING
 
+from django.utils.formats import get_format
 from django.utils.translation import gettext, gettext_lazy, ngettext, pgettext, pgettext_lazy
 
+from ear.figures import decimal, signed
 from ear.labels import PLAIN, Conventions
 from ear.text import Text
 from ear.words.reader import Reader
@@ -14,12 +16,33 @@ if TYPE_CHECKING:
 
 def reader_with(conventions: Conventions) -> Reader:
     """Return a reader in the language of the request, with these conventions."""
-    return Reader(conventions=conventions, gettext=gettext, ngettext=_ngettext, pgettext=pgettext)
+    return Reader(
+        conventions=conventions,
+        gettext=gettext,
+        ngettext=_ngettext,
+        pgettext=pgettext,
+        write_figure=write_figure,
+    )
 
 
 def _ngettext(singular: str, plural: str, number: float) -> str:
     # Catalogues choose a plural by a whole number: a fraction takes the form of two.
     return ngettext(singular, plural, int(number) if number == int(number) else 2)
+
+
+def write_figure(figure: str) -> str:
+    """Return a number that has a decimal point with the decimal mark of the language of the request."""
+    return figure.replace(".", get_format("DECIMAL_SEPARATOR"))
+
+
+def number(value: float, digits: int = 3) -> str:
+    """Return a number to be read, with as many decimals as it needs, up to `digits`."""
+    return write_figure(decimal(value, digits))
+
+
+def signed_number(value: float, digits: int = 0) -> str:
+    """Return a number to be read, with its sign."""
+    return write_figure(signed(value, digits))
 
 
 def promise(text: Text) -> "_StrPromise":

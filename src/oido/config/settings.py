@@ -4,6 +4,7 @@ from datetime import timedelta
 
 from csp.constants import NONCE, NONE, SELF
 
+from oido.common import languages
 from oido.common.logs import logging_by
 from oido.config.env import ROOT, read_environment
 from oido.demo.accounts import ACCOUNTS, PASSWORD
@@ -179,10 +180,9 @@ AUTH_PASSWORD_VALIDATORS = [
 ]
 
 LANGUAGE_CODE = "en-gb"
-LANGUAGES = [("en-gb", "English")]
-"""Those whose catalogue is complete: half a page in another language helps nobody."""
+LANGUAGES = languages.CHOICES
 USE_I18N = True
-LOCALE_PATHS = [ROOT / "src" / "oido" / "locale"]
+LOCALE_PATHS = [ROOT / "build" / "locale"]
 TIME_ZONE = "UTC"
 USE_TZ = True
 USE_THOUSAND_SEPARATOR = False

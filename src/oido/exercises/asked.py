@@ -4,6 +4,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from ear.free.exercise import FreeSpec, Pitches
+from oido.common.readers import write_figure
 
 SWING_DIGITS = ".3g"
 
@@ -20,7 +21,9 @@ def asked(spec: FreeSpec | None) -> str:
     }
     sentences = [_how_many(spec), places[spec.grid_ticks]]
     if spec.swing != 1:
-        sentences.append(_("Swing them %(ratio)s to 1.") % {"ratio": format(spec.swing, SWING_DIGITS)})
+        sentences.append(
+            _("Swing them %(ratio)s to 1.") % {"ratio": write_figure(format(spec.swing, SWING_DIGITS))}
+        )
     sentences.append(_which(spec))
     if spec.pairs_repeat:
         sentences.append(_("Make every second bar repeat the one before."))

@@ -8,6 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from oido.common.permissions import NotAllowed
+from oido.common.readers import number
 from oido.marking.models import MarkSheet, Phrase, Remark, Reply
 from oido.marking.services import locked_to_mark, may_mark
 from oido.people.models import User
@@ -82,7 +83,7 @@ def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
         "exercise": take.assignment.exercise.title,
         "bar": bar,
         "beat": beat,
-        "mark": f"{take.sheet.points:g}",
+        "mark": number(take.sheet.points),
         "band": take.sheet.band,
         "lag": ms("bias_ms", "+.0f"),
         "steadiness": ms("spread_ms", ".0f"),

@@ -73,7 +73,7 @@ class Cell:
             return EXCUSED_SIGN
         if self.state == MISSING:
             return MISSING_SIGN
-        return "" if self.points is None else f"{self.points:g}"
+        return "" if self.points is None else number(self.points)
 
     @property
     def weighed(self) -> Weighed | None:

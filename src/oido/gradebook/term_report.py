@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import pgettext
 
 from ear.judging.means import Mean
-from ear.words.reader import decimal
+from oido.common.readers import number
 from oido.exercises.printed import fonts_url, write_pdf
 from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Cell, Row, book_of, mean_in, within_term
 from oido.gradebook.models import ReportText
@@ -47,7 +47,7 @@ def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
         elif cell.state == MISSING:
             lines.append(TermReportLine(cell=cell, mark=pgettext("state", "missing"), band=""))
         elif cell.state == MARK and cell.points is not None:
-            mark = f"{cell.points:g} / {cell.out_of}"
+            mark = f"{number(cell.points)} / {cell.out_of}"
             lines.append(TermReportLine(cell=cell, mark=mark, band=_band(cell)))
     return lines
 
@@ -82,8 +82,8 @@ def describe_sum(mean: Mean) -> str:
     """Return the working of the mean, to be added up by hand: “(1 × 80.0 + 2 × 92.5) ÷ 3 = 88.3”."""
     if mean.value is None:
         return ""
-    parts = " + ".join(f"{decimal(one.weight, 2)} × {decimal(one.percent, 1)}" for one in mean.marks)
-    return f"({parts}) ÷ {decimal(mean.weight, 2)} = {decimal(mean.value, 1)}"
+    parts = " + ".join(f"{number(one.weight, 2)} × {number(one.percent, 1)}" for one in mean.marks)
+    return f"({parts}) ÷ {number(mean.weight, 2)} = {number(mean.value, 1)}"
 
 
 def term_report(school_class: SchoolClass, student: User, term: Term | None) -> bytes:

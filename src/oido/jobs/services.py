@@ -11,8 +11,8 @@ from typing import Any
 from django.db import connection, transaction
 from django.db.models import F, Q
 from django.utils import timezone
+from django.utils.translation import get_language, ngettext, override
 from django.utils.translation import gettext as _
-from django.utils.translation import ngettext
 from structlog.contextvars import bound_contextvars
 
 from oido.jobs.kinds import KINDS, JobProblem, MadeFile
@@ -78,8 +78,19 @@ def do(pk: str) -> None:
     )
     if not taken:
         return
-    job = Job.everywhere.defer("file").select_related("school").get(pk=pk)
-    kind = KINDS[job.kind]
+    job = Job.everywhere.defer("file").select_related("school", "owner").get(pk=pk)
+    with override(_language_of(job)):
+        _run(job)
+
+
+def _language_of(job: Job) -> str | None:
+    """Return the language that the job's owner reads, or else the school's."""
+    own = job.owner.language if job.owner is not None else ""
+    return own or (job.school.language if job.school is not None else get_language())
+
+
+def _run(job: Job) -> None:
+    pk, kind = str(job.pk), KINDS[job.kind]
 
     def progress(done: int, total: int) -> None:
         Job.everywhere.filter(pk=pk).update(done=done, total=total, beat_at=timezone.now())

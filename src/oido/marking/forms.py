@@ -14,6 +14,7 @@ from ear.notes import STANDARD_KIT, Kind, Part
 from oido.common import problems
 from oido.common.fields import offer
 from oido.common.forms import FormData
+from oido.common.readers import number
 from oido.rubrics.labels import CRITERION_LABELS, criteria_of
 from oido.takes.models import Take
 
@@ -44,7 +45,7 @@ class ScoreForm(forms.Form):
             )
             self.fields["step"] = forms.ChoiceField(
                 label=criterion.label, widget=forms.RadioSelect, initial=known,
-                choices=[*((f"{s.points:g}", f"{s.name} ({s.points:g})") for s in criterion.steps), (LEFT_OUT, _("left out of the mark"))],
+                choices=[*((f"{s.points:g}", f"{s.name} ({number(s.points)})") for s in criterion.steps), (LEFT_OUT, _("left out of the mark"))],
             )  # fmt: skip
         else:
             self.fields["score"] = forms.FloatField(

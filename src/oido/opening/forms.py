@@ -3,9 +3,11 @@
 import zoneinfo
 
 from django import forms
+from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 
 from oido.common.forms import SetPasswordMixin
+from oido.common.languages import CHOICES
 from oido.people.models import User
 from oido.roster.forms import PLAIN_NAME
 from oido.roster.lists import MAX_NAME_LENGTH
@@ -18,6 +20,7 @@ class SetUpForm(SetPasswordMixin[User], forms.Form):
         widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
     )  # fmt: skip
     school = forms.CharField(label=_("Name of the school"), max_length=120)
+    language = forms.ChoiceField(label=_("Language"), choices=CHOICES, initial=get_language)
     time_zone = forms.ChoiceField(
         label=_("Time zone"), choices=[(zone, zone) for zone in sorted(zoneinfo.available_timezones())],
         initial="UTC", help_text=_("Type a city, such as London. Due dates are in this time zone."),

@@ -7,7 +7,7 @@ from oido.access.models import code_hash, new_code
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.opening.models import SetupCode
-from oido.people.models import Role, School, User
+from oido.people.models import Role, School, User, usual_note_names
 from oido.people.services import new_member
 
 
@@ -33,7 +33,16 @@ def new_setup_code() -> str | None:
 
 @transaction.atomic
 def set_up(
-    code: str, *, school: str, time_zone: str, first: str, last: str, username: str, email: str, password: str
+    code: str,
+    *,
+    school: str,
+    language: str,
+    time_zone: str,
+    first: str,
+    last: str,
+    username: str,
+    email: str,
+    password: str,
 ) -> User:
     """Make the school and its head, once. Raise WrongCode, NotAllowed where there is a school already."""
     # Held, so that two who send at once do not both find it unused.
@@ -42,7 +51,9 @@ def set_up(
         raise WrongCode
     if not is_empty():
         raise NotAllowed
-    made = School.objects.create(name=school, time_zone=time_zone)
+    made = School.objects.create(
+        name=school, language=language, time_zone=time_zone, note_names=usual_note_names(language)
+    )
     head = new_member(
         made, Role.HEAD, username=username, password=password, first_name=first, last_name=last, email=email
     )

@@ -32,7 +32,7 @@ def setup(request: HttpRequest) -> HttpResponseBase:
         fields = form.cleaned_data
         try:
             head = set_up(
-                fields["code"], school=fields["school"], time_zone=fields["time_zone"], first=fields["first"], last=fields["last"],
+                fields["code"], school=fields["school"], language=fields["language"], time_zone=fields["time_zone"], first=fields["first"], last=fields["last"],
                 username=fields["username"], email=fields["email"], password=fields["password1"],
             )  # fmt: skip
         except WrongCode:

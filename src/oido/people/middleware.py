@@ -7,6 +7,7 @@ from django.contrib.auth.views import redirect_to_login
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils.translation import activate
 from django.utils.translation import gettext as _
 from structlog.contextvars import bind_contextvars
 
@@ -65,8 +66,8 @@ CHOSEN = "membership"
 
 
 class SchoolMiddleware:
-    """Each request is in one school: that of the membership which its person chose, or was last in. Whoever is
-    signed out is in none; whoever has left every school finds only the page that says so."""
+    """Each request is in one school, that of the membership which its person chose or was last in, and in the language
+    that its person reads. Whoever is signed out is in none; whoever has left every school finds only the page that says so."""
 
     def __init__(self, get_response: Any) -> None:
         self.get_response = get_response
@@ -78,6 +79,8 @@ class SchoolMiddleware:
         chosen, mine = request.session.get(CHOSEN), request.user.member_of
         membership = next((member for member in mine if member.pk == chosen), mine[0] if mine else None)
         request.user.membership = membership
+        if request.user.reads:
+            activate(request.user.reads)
         if membership is None:
             with within(Scope.NOWHERE):
                 return self.get_response(request)

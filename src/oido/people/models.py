@@ -13,6 +13,7 @@ from django.utils.functional import cached_property
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
+from oido.common.languages import BRITISH, CHOICES, language_called
 from oido.people.scope import SchoolNotNamed, Scope, scope, within
 
 
@@ -24,6 +25,11 @@ class ValueNames(models.TextChoices):
 class NoteNames(models.TextChoices):
     LETTERS = "letters", _("letters: C D E")
     SOLFEGE = "solfege", _("solfège: do re mi")
+
+
+def usual_note_names(language: str) -> NoteNames:
+    """Return how notes are named in a language unless someone says otherwise."""
+    return NoteNames.SOLFEGE if language_called(language).has_solfege else NoteNames.LETTERS
 
 
 MIDDLE_C = [(4, "C4"), (3, "C3")]
@@ -41,6 +47,10 @@ class School(models.Model):
     name = models.CharField(pgettext_lazy("label", "name"), max_length=120)
     time_zone = models.CharField(_("time zone"), max_length=64, default="UTC", validators=[check_zone])
     """By its IANA name. All times are shown in it, and due dates are meant in it."""
+    language = models.CharField(
+        _("language"), max_length=10, choices=CHOICES, default=BRITISH.code, db_default=BRITISH.code
+    )
+    """What those read who have not chosen another."""
     keep_months = models.PositiveSmallIntegerField(
         _("months to keep takes after the term"), null=True, blank=True,
         validators=[MinValueValidator(1), MaxValueValidator(240)],
@@ -129,6 +139,10 @@ class User(AbstractUser):
     value_names = models.CharField(_("note values"), max_length=10, choices=ValueNames.choices, blank=True)
     note_names = models.CharField(_("note names"), max_length=10, choices=NoteNames.choices, blank=True)
     """These three are the school's where they are empty."""
+    language = models.CharField(
+        _("language"), max_length=10, choices=CHOICES, blank=True, default="", db_default=""
+    )
+    """Empty for the school's."""
     left_handed = models.BooleanField(_("left-handed kit"), default=False)
 
     erased_as = models.CharField(max_length=10, blank=True)
@@ -158,6 +172,11 @@ class User(AbstractUser):
     @property
     def school(self) -> School | None:
         return self.membership.school if self.membership else None
+
+    @property
+    def reads(self) -> str:
+        """The code of the language they read: their own choice, or else the school's; empty where there is neither."""
+        return self.language or (self.school.language if self.school is not None else "")
 
     @property
     def current_school(self) -> School:

@@ -9,7 +9,8 @@ from ear.judging.codec import scores_from_json
 from ear.judging.judge import conclude
 from ear.judging.judgement import Judgement
 from ear.judging.working import describe_ceiling, describe_line
-from ear.words.reader import Reader, decimal
+from ear.words.reader import Reader
+from oido.common.readers import number
 from oido.marking.sheets import changes_if_concluded
 from oido.reports.analysed_take import AnalysedTake
 from oido.takes.judging import rules_for
@@ -40,15 +41,15 @@ def working_of(mark: Judgement, reader: Reader) -> Worked:
             WorkedCriterion(
                 criterion=c,
                 lines=tuple(describe_line(line, reader) for line in c.lines),
-                sum="" if c.score is None else f"{decimal(c.score, 1)} × {c.weight}% = {decimal(c.points)}",
+                sum="" if c.score is None else f"{number(c.score, 1)} × {c.weight}% = {number(c.points)}",
             )
             for c in mark.criteria
         ),
-        sum=decimal(mark.sum),
+        sum=number(mark.sum),
         ceiling=describe_ceiling(mark.ceiling, reader) if mark.ceiling else None,
-        help=decimal(mark.help_cost) if mark.help_cost else "",
-        late=decimal(mark.late_cost) if mark.late_cost else "",
-        total=decimal(mark.total),
+        help=number(mark.help_cost) if mark.help_cost else "",
+        late=number(mark.late_cost) if mark.late_cost else "",
+        total=number(mark.total),
     )
 
 

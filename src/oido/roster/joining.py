@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.crypto import get_random_string
 from django.utils.translation import gettext as _
+from django.utils.translation import override
 
 from oido.access.models import GROUP, LETTERS, code_hash, code_hashes
 from oido.audit.services import remember
@@ -136,6 +137,17 @@ def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None 
         school=by.school, email=email, role=role, school_class=school_class, token_hash=code_hash(token), made_by=by,
         ends_at=timezone.now() + INVITED_FOR,
     )  # fmt: skip
+    # The school's language: nobody knows yet what this person reads.
+    with override(by.school.language):
+        subject, body = _letter_of(made, token)
+    write_letter(by.school, to=email, purpose=INVITATION, subject=subject, body=body, is_secret=True)
+    remember("invited", actor=by, school_class=school_class, role=role)
+    return made
+
+
+def _letter_of(invitation: Invitation, token: str) -> tuple[str, str]:
+    """Return the subject and the text of an invitation."""
+    school, school_class = invitation.school, invitation.school_class
     if school_class is None:
         body = _(
             "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s.\n\nAccept the invitation here within three weeks:\n"
@@ -147,14 +159,11 @@ def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None 
             "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
         )
     values = {
-        "by": by.name, "school": by.school.name, "role": str(Role(role).label).lower(),
+        "by": invitation.made_by.name, "school": school.name, "role": str(Role(invitation.role).label).lower(),
         "class": school_class.name if school_class else "",
         "link": settings.OWN_ADDRESS + reverse("invitation", args=[token]),
     }  # fmt: skip
-    subject = _("Invitation to %(school)s") % {"school": by.school.name}
-    write_letter(by.school, to=email, purpose=INVITATION, subject=subject, body=body % values, is_secret=True)
-    remember("invited", actor=by, school_class=school_class, role=role)
-    return made
+    return _("Invitation to %(school)s") % {"school": school.name}, body % values
 
 
 @transaction.atomic

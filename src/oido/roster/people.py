@@ -14,7 +14,16 @@ from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.people.authority import Change, may_add, may_change
 from oido.people.forms import SchoolForm
-from oido.people.models import STAFF, Attendance, Membership, Role, School, SchoolClass, User
+from oido.people.models import (
+    STAFF,
+    Attendance,
+    Membership,
+    Role,
+    School,
+    SchoolClass,
+    User,
+    usual_note_names,
+)
 from oido.people.queries import teaches
 from oido.people.quotas import require_room_for_people
 
@@ -32,9 +41,14 @@ class LastHead(Exception):
 
 @transaction.atomic
 def change_school(head: User, form: SchoolForm) -> None:
-    """Store what the head's school is called and by which clock it lives. `form` is valid. Raise NotAllowed."""
+    """Store what the head's school is called, its language and its clock. `form` is valid. Raise NotAllowed.
+
+    With another language, notes are named as is usual in it.
+    """
     if not head.is_head or form.instance.pk != head.school_id:
         raise NotAllowed
+    if "language" in form.changed_data:
+        form.instance.note_names = usual_note_names(form.instance.language)
     form.save()
     remember("school_changed", actor=head)
 

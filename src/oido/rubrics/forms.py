@@ -139,6 +139,7 @@ class RubricForm(forms.Form):
         help_text=gettext_lazy("of a note in time with the click; empty: as the level of strictness says"),
     )  # fmt: skip
     floor_percent = forms.FloatField(
+        # xgettext:no-python-format
         label=gettext_lazy("Notes earn nothing below, % right"), min_value=0, max_value=MAX_FLOOR, required=False,
         help_text=gettext_lazy("empty: as the level of strictness says (40 to 70%)"),
     )  # fmt: skip

@@ -11,7 +11,7 @@ from ear.labels import Conventions
 from ear.notes import Part
 from ear.recording.corrected import Corrected, Correction, compared
 from ear.units import TICKS_PER_QUARTER
-from ear.words.reader import decimal
+from oido.common.readers import number
 from oido.takes.copies import raw_and_copy, were_bars_changed
 from oido.takes.models import Take
 
@@ -108,4 +108,4 @@ def _ms(ticks: int, bpm: float) -> str:
 def _beats(ticks: int, part: Part, tick: int) -> str:
     """Of the beat that a musician counts there, to a hundredth."""
     share = ticks / part.meters.bar_at(tick).meter.beat_ticks
-    return decimal(share, 2) if share >= 0.005 else _("less than 0.01")
+    return number(share, 2) if share >= 0.005 else _("less than 0.01")

@@ -11,6 +11,7 @@ from django.utils.translation import pgettext_lazy
 from ear.notes import Part
 from ear.recording.click_mismatch import ClickDoubt, Doubt, click_doubts
 from oido.assignments.student_terms import StudentTerms
+from oido.common.readers import number
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.sizes import is_long
@@ -59,7 +60,7 @@ def submission_blocker(take: Take, student_terms: StudentTerms, *, part: Part) -
         return _("still being measured")
     if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
         slowest, fastest = (fit(t) for fit, t in zip((ceil, floor), rules.tempo_range(bpm), strict=True))
-        asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else f"{bpm:g}"
+        asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else number(bpm)
         return _("at a practice tempo; hand in a take at %(tempo)s") % {"tempo": asked}
     if take.fifths is not None and not rules.allows_key(take.fifths, part):
         return _("in the wrong key")
@@ -83,6 +84,6 @@ def list_doubts(take: Take) -> list[DoubtText]:
 def _describe_doubt(doubt: ClickDoubt) -> DoubtText:
     text, mend = DOUBTS[doubt.doubt]
     in_beats = doubt.doubt in (Doubt.STARTED_LATE, Doubt.STARTED_EARLY)
-    played = f"{doubt.played:.2g}" if in_beats else f"{abs(doubt.played):.0f}"
-    figures = {"click": f"{doubt.click:g}", "played": played}
+    played = number(float(f"{doubt.played:.2g}")) if in_beats else f"{abs(doubt.played):.0f}"
+    figures = {"click": number(doubt.click), "played": played}
     return DoubtText(text=str(text) % figures, mend=mend)

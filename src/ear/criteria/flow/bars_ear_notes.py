@@ -77,6 +77,7 @@ class NotRepeated(Finding):
     UNIT = "share"
     KIND = FindingKind(
         code="not_repeated", criterion=FLOW, why=("not_repeated",), is_of_whole=True, tone=Tone.FACT,
+        # xgettext:no-python-format
         teacher=gettext_noop("Every second bar should repeat the one before: {percent}% of it does."),
         student=gettext_noop("Every second bar should repeat the one before. Play less in the first, so that you can keep it in mind."),
     )  # fmt: skip

@@ -46,6 +46,7 @@ CRITERION = CriterionKind(
             gettext_noop("right, out of the notes written plus extra notes"), "{right} ÷ {whole} = {percent}%"
         ),
         "notes_floor": words(
+            # xgettext:no-python-format
             gettext_noop("points, from 0 at {floor}% right to 100 with all right"),
             "({percent} − {floor}) ÷ (100 − {floor}) → {score}",
         ),

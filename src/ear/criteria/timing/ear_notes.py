@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
 from ear.criteria.timing import TIMING
+from ear.figures import fixed
 from ear.findings.finding import Finding, GiveOrTake, InMilliseconds, OfHand, OfLane
 from ear.findings.gaps import Gaps, describe_hand, magnitude
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, FULL, SLOW, FindingKind, Hue, PlayedOn, Tone
@@ -248,7 +249,7 @@ class Swing(Finding):
     def gaps(self, reader: Reader) -> Gaps:
         """Return both ratios, too."""
         return super().gaps(reader) | {
-            "played": f"{self.played_ratio:.1f}", "written": f"{self.written_ratio:.1f}",
+            "played": fixed(self.played_ratio, 1), "written": fixed(self.written_ratio, 1),
         }  # fmt: skip
 
 

@@ -4,12 +4,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ear.facts.facts import Facts
+from ear.figures import decimal
 from ear.findings.finding import CountedNotes, Finding
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, Tone
 from ear.findings.praise import MOSTLY
 from ear.text import gettext_noop
-from ear.words.reader import Reader, decimal
+from ear.words.reader import Reader
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 
 from ear.criteria.timing import TIMING
+from ear.figures import decimal
 from ear.findings.finding import Finding
 from ear.findings.gaps import Gaps, give_or_take, magnitude
 from ear.findings.kind import FULL, SLOW, FindingKind, Hue, Tone
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import Reader, decimal, half_up
+from ear.words.reader import Reader, half_up
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,8 +11,8 @@ from django.utils.html import json_script
 from django.utils.safestring import SafeString
 
 from ear.notes import MeterChange, Part, TempoChange, folded, pitch_name
-from ear.words.reader import describe_bars, signed
-from oido.common.readers import PAGES
+from ear.words.reader import describe_bars
+from oido.common.readers import PAGES, number, signed_number
 
 register = template.Library()
 
@@ -73,7 +73,7 @@ def score(value: float | None) -> str:
 @register.filter
 def points(value: float | None) -> str:
     """A mark as it is written: 7.5, 8; or a dash."""
-    return EMPTY_SIGN if value is None else f"{value:g}"
+    return EMPTY_SIGN if value is None else number(value)
 
 
 @register.filter
@@ -85,13 +85,13 @@ def of(values: Mapping[str, Any], name: str) -> Any:
 @register.filter
 def signed_ms(value: float | None) -> str:
     """+12 or −12, with a real minus; a dash for none."""
-    return EMPTY_SIGN if value is None else signed(value)
+    return EMPTY_SIGN if value is None else signed_number(value)
 
 
 @register.filter
 def signed_beats(value: float | None) -> str:
     """+0.12 or −0.08, with a real minus; a dash for none."""
-    return EMPTY_SIGN if value is None else signed(value, 2)
+    return EMPTY_SIGN if value is None else signed_number(value, 2)
 
 
 @register.filter

@@ -12,8 +12,8 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.editing.bars import keep_bars
 from ear.errors import EarError
+from ear.figures import signed
 from ear.judging.differences import Deduction
-from ear.words.reader import decimal, signed
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.assignments.student_terms import StudentTermsTable
@@ -21,6 +21,7 @@ from oido.common.fields import offer_rows
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
+from oido.common.readers import number
 from oido.desk.class_picture import class_picture
 from oido.exercises.models import MAX_TITLE_LENGTH
 from oido.exercises.services import begin_variation
@@ -119,9 +120,9 @@ def _changes_in_words(job: Remarking, row: dict[str, Any]) -> str:
     if not row["changes"]:
         return ""
     steps = "".join(
-        f" {signed(change, 3)[0]} {decimal(abs(change))} ({label(name)})" for name, change in row["changes"]
+        f" {signed(change, 3)[0]} {number(abs(change))} ({label(name)})" for name, change in row["changes"]
     )
-    return f"{decimal(row['total_before'])}{steps} = {decimal(row['total'])}"
+    return f"{number(row['total_before'])}{steps} = {number(row['total'])}"
 
 
 @require_http_methods(["GET", "POST"])

@@ -12,5 +12,5 @@ def naming_example(conventions: Conventions) -> str:
     return _("Middle C is written %(c)s, the key above it %(black)s; one beat of 4/4 is a %(beat)s.") % {
         "c": conventions.pitch(60, fifths=0),
         "black": conventions.pitch(61, fifths=0),
-        "beat": conventions.value_name("crotchet"),
+        "beat": _(conventions.value_name("crotchet")),
     }

@@ -24,6 +24,7 @@ from oido.common import problems
 from oido.common.fields import offer
 from oido.common.forms import FormData
 from oido.common.permissions import for_students
+from oido.common.readers import number
 from oido.common.sources import Source
 from oido.exercises.models import ImportedFile
 from oido.exercises.services import drop_upload, open_upload, store_upload
@@ -96,7 +97,7 @@ class ElsewhereForm(forms.Form):
             ],
         )
         offer(self, "tempo", [
-            ("exercise", _("the exercise’s click, %(bpm)s") % {"bpm": f"{bpm:g}"}),
+            ("exercise", _("the exercise’s click, %(bpm)s") % {"bpm": number(bpm)}),
             *([("file", _("the file’s own click, %(bpm)s") % {"bpm": f"{recorded.bpm:.4g}"})] if has_file_tempo else []),
         ])  # fmt: skip
 
