@@ -31,22 +31,20 @@ def gather(folder: Path) -> None:
     import django
     from django.conf import settings
     from django.core.management import call_command
-    from django.core.management.commands import makemessages
 
     os.chdir(ROOT / "src")
     django.setup()
     settings.LOCALE_PATHS = [str(folder)]
-    command = makemessages.Command()
-    # A new text that resembles an old one is still to be translated.
-    command.msgmerge_options = [*command.msgmerge_options, "--no-fuzzy-matching"]
     for domain in DOMAINS:
         call_command(
-            command, locale=sorted(path.name for path in folder.iterdir()), domain=domain, no_location=True,
+            "makemessages", locale=sorted(path.name for path in folder.iterdir()), domain=domain, no_location=True,
             no_obsolete=True, verbosity=0, ignore_patterns=["*/migrations/*", "*/vendor/*"],
         )  # fmt: skip
     for file in _catalogues(folder):
         if file.parents[1].name == PARTIAL:
-            subprocess.run(["msgattrib", "--translated", "--no-fuzzy", "--force-po", "-o", file, file], check=True)
+            subprocess.run(
+                ["msgattrib", "--translated", "--no-fuzzy", "--force-po", "-o", file, file], check=True
+            )
         file.write_text(NOISE.sub("", file.read_text()))
 
 
@@ -68,7 +66,10 @@ def _problems(file: Path, fresh: Path) -> Iterator[str]:
     if place.parts[0] != PARTIAL:
         yield from (f"{place}: to be translated: {text}" for text in missing)
     form = subprocess.run(
-        ["msgfmt", "--check-format", "--check-domain", "-o", os.devnull, stored], capture_output=True, text=True, check=False
+        ["msgfmt", "--check-format", "--check-domain", "-o", os.devnull, stored],
+        capture_output=True,
+        text=True,
+        check=False,
     )
     if form.returncode:
         yield from (line for line in form.stderr.splitlines() if "warning" not in line)
@@ -82,7 +83,12 @@ def _listed(which: str, file: Path) -> list[str]:
     """Return the source texts of some entries, as written in the catalogue on one line each."""
     command = ["msgattrib", which, "--no-wrap", file]
     entries = subprocess.run(command, capture_output=True, text=True, check=True).stdout
-    return [text for text in re.findall(r'^msgid "(.+)"$|^msgid ""\n((?:".+"\n)+)', entries, re.MULTILINE) for text in text if text]
+    return [
+        text
+        for text in re.findall(r'^msgid "(.+)"$|^msgid ""\n((?:".+"\n)+)', entries, re.MULTILINE)
+        for text in text
+        if text
+    ]
 
 
 def _catalogues(folder: Path) -> list[Path]:
@@ -95,7 +101,7 @@ def main(arguments: list[str]) -> int:
         return 0
     problems = check()
     for problem in problems:
-        print(problem, file=sys.stderr)  # noqa: T201
+        print(problem, file=sys.stderr)
     return 1 if problems else 0
 
 

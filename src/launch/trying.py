@@ -142,7 +142,9 @@ def texts(arguments: Sequence[str]) -> int:
     """Gather what pages, core and scripts say into the catalogues, for translation."""
     _install_all()
     gather = [str(PYTHON), "tools/catalogues.py"]
-    return _with_throwaway_database(lambda env: subprocess.run(gather, cwd=ROOT, env=env, check=False).returncode)
+    return _with_throwaway_database(
+        lambda env: subprocess.run(gather, cwd=ROOT, env=env, check=False).returncode
+    )
 
 
 def check(arguments: Sequence[str]) -> int:

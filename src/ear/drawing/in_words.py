@@ -133,7 +133,7 @@ def result_of(
             name, tick = _name(part, row.target, reader), part.notes[row.target].onset_tick
         else:
             assert row.take is not None
-            name = reader.conventions.sound(part, overlay.take.notes[row.take].pitch, tick=tick)
+            name = reader.sound(part, overlay.take.notes[row.take].pitch, tick=tick)
         off = (
             f", {signed(row.judged_ms)} ms" if row.judged_ms is not None and abs(row.judged_ms) >= 0.5 else ""
         )

@@ -7,6 +7,7 @@ drums. Target notes are outlines, played ones fills whose depth is the velocity.
 from bisect import bisect_left
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -29,6 +30,7 @@ from ear.drawing.boxes import (  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
 from ear.drawing.controls import played_controls
 from ear.drawing.crowding import LABELS_LINE, arranged
+from ear.drawing.in_words import ARTICULATIONS
 from ear.drawing.lettering import LABEL_LINE, chords_line, labels_in_row, labels_of_notes, section_names
 from ear.drawing.note_signs import signs_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
@@ -47,13 +49,15 @@ from ear.drawing.verdicts import (
     ticks_per_second,
 )  # fmt: skip
 from ear.drawing.wheels import WHEEL_GAP, wheel_strips
-from ear.labels import PLAIN, Conventions, LabelKind
+from ear.labels import LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
 from ear.note_place import NotePlace
-from ear.notes import STANDARD_KIT, KitMap, Note, Ornament, Part, SignKind, pitch_name
+from ear.notes import STANDARD_KIT, KitMap, Note, Ornament, Part, SignKind
 from ear.notes.controls import UNUSED, ControlLines
 from ear.notes.recent import of_the_same_part
 from ear.staves import StaffNote, octave_shifts, staves_of
+from ear.words.places import BAR_AND_PLACE, BEATS
+from ear.words.reader import ENGLISH, Reader
 
 MARGIN_TOP = 36.0
 OVER_STAFF = 17.0
@@ -85,6 +89,8 @@ class _Drawer:
     """Take notes, each with its place in the part, in order of home: where the note it was meant for stands."""
     homes: list[float] = field(default_factory=list)
     selection: Selection = EVERYTHING
+    reader: Reader = ENGLISH
+    """Says which note is which."""
     controls: ControlLines = UNUSED
     """The take's pedal and wheels, in ticks of the part."""
     faded: frozenset[NotePlace] = frozenset()
@@ -144,7 +150,7 @@ class _Drawer:
         targets = arranged(plain)
         aside = {i: after.x - before.x for (i, _), before, after in zip(notes, plain, targets, strict=True)}
         cues = [
-            cue_box(self.part, n, self.places, box, tops, shifts, kit=self.kit)
+            cue_box(self.part, n, self.places, box, tops, shifts, reader=self.reader)
             for n in self.part.cues
             if box.start_tick <= n.onset_tick < box.end_tick
         ]
@@ -279,17 +285,18 @@ class _Drawer:
         return row.outcome if row.is_fault else "not_counted"
 
     def _target_words(self, i: int, note: Note) -> str:
-        bar = self.part.bar_holding(i)
+        bar, say = self.part.bar_holding(i), self.reader.say
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
         name_fifth = self.names[i]
         name = (
-            self.part.lane_name(note.pitch, self.kit)
+            self.reader.gettext(self.part.lane_name(note.pitch, self.kit))
             if name_fifth is None
-            else pitch_name(note.pitch, name_fifth=name_fifth)
+            else self.reader.conventions.pitch(note.pitch, name_fifth=name_fifth)
         )
-        ornament = f", {ORNAMENT_SIGNS[note.ornament]}" if note.ornament else ""
-        articulations = "".join(f", {mark.value}" for mark in note.articulations)
-        return f"{name}, bar {bar.number}, beat {beat}{ornament}{articulations}"
+        place = say(BAR_AND_PLACE, {"bar": bar.number, "place": say(BEATS[Fraction(0)], {"beat": beat})})
+        ornament = [ORNAMENT_SIGNS[note.ornament]] if note.ornament else []
+        articulations = [say(ARTICULATIONS[mark], {}) for mark in note.articulations]
+        return ", ".join([name, place, *ornament, *articulations])
 
     def _played_in(self, box: RowBox) -> list[tuple[Played, float, int, Any]]:
         """(row, tick where it was played, pitch, hand) of take notes that belong to this row."""
@@ -364,7 +371,7 @@ def page_view(
     flags: Sequence[Flag] = (),
     kit: KitMap = STANDARD_KIT,
     labels: Collection[LabelKind] = ON_THE_PAGE,
-    conventions: Conventions = PLAIN,
+    reader: Reader = ENGLISH,
     with_weight: bool = False,
     new_notes: Collection[int] = (),
     only: Collection[int] | None = None,
@@ -381,8 +388,8 @@ def page_view(
     drawer = _Drawer(
         part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit,
         places=StaffPlaces(part=part, part_staves=staves, staves=staves, staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH),
-        with_weight=with_weight, new_notes=frozenset(new_notes), selection=selection,
-        labels=Labels.of(part, frozenset(labels) if overlay is None else frozenset(), conventions),
+        with_weight=with_weight, new_notes=frozenset(new_notes), selection=selection, reader=reader,
+        labels=Labels.of(part, frozenset(labels) if overlay is None else frozenset(), reader),
     )  # fmt: skip
     rows: list[PageRow] = []
     top = 0.0

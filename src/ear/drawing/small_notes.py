@@ -7,14 +7,17 @@ from ear.drawing.rows import RowBox
 from ear.drawing.staff_places import StaffPlaces
 from ear.labels.chosen import ORNAMENT_SIGNS
 from ear.notation.graces import grace_before
-from ear.notes import KitMap, Note, Ornament, Part, pitch_name, sound_name, spell
+from ear.notes import Note, Ornament, Part, pitch_name, spell
 from ear.notes.pitch import Spelling, key_alteration
+from ear.text import gettext_noop
+from ear.words.reader import Reader
 
 GRACE_WIDTH = 9.0
+CUE = gettext_noop("cue {name}")
 
 
 def cue_box(
-    part: Part, note: Note, places: StaffPlaces, box: RowBox, tops: Sequence[float], shifts: Sequence[int], *, kit: KitMap,
+    part: Part, note: Note, places: StaffPlaces, box: RowBox, tops: Sequence[float], shifts: Sequence[int], *, reader: Reader,
 ) -> NoteBox:  # fmt: skip
     """Return a cue as it is drawn in a row; `tops` and `shifts` are those of its staves."""
     place = places.place(note.pitch, note.hand, shifts, note.name_fifth)
@@ -24,7 +27,7 @@ def cue_box(
         velocity=note.velocity,
         width=0.0 if place.head else max(MIN_NOTE_WIDTH, box.x(note.end_tick, is_end=True) - x - NOTE_GAP),
         accidental=None, ledgers=places.ledgers(place, tops),
-        words=f"cue {sound_name(part, note.pitch, tick=note.onset_tick, kit=kit)}",
+        words=reader.say(CUE, {"name": reader.sound(part, note.pitch, tick=note.onset_tick)}),
     )  # fmt: skip
 
 

@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ear.labels.chord_cards import chord_names
-from ear.labels.conventions import Conventions
 from ear.labels.counting import counts, move_numbers
 from ear.labels.kinds import LabelKind
 from ear.labels.typing_keys import key_of_pitch, plain_letter
 from ear.notes import Note, Ornament, Part
+from ear.words.reader import Reader
 
 ON_THE_PAGE = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
 """What a part shows where nobody said otherwise."""
@@ -48,15 +48,16 @@ class Labels:
     part: Part
 
     @classmethod
-    def of(cls, part: Part, kinds: frozenset[LabelKind], conventions: Conventions) -> "Labels":
+    def of(cls, part: Part, kinds: frozenset[LabelKind], reader: Reader) -> "Labels":
         """Return the labels of the chosen kinds for the whole part."""
         names: dict[tuple[int, int], str] = {}
+        conventions = reader.conventions
         if LabelKind.NAMES in kinds:
             for note, name_fifth in zip(part.notes, part.names, strict=True):
                 if (note.pitch, name_fifth) not in names:
                     has_lanes = part.instrument.has_lanes
                     names[note.pitch, name_fifth] = (
-                        conventions.sound(part, note.pitch)
+                        reader.sound(part, note.pitch)
                         if has_lanes
                         else conventions.letter(note.pitch, name_fifth=name_fifth)
                     )

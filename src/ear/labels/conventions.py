@@ -5,22 +5,22 @@ from enum import StrEnum
 
 from ear.notes import Part, sound_name
 from ear.notes.pitch import ALTERATION_SIGNS, LETTERS, spell
-from ear.text import gettext_noop
+from ear.text import gettext_noop, term
 
 SOLFEGE = ("do", "re", "mi", "fa", "sol", "la", "si")
 """Fixed do: a name for each letter from C, whatever the key."""
 AMERICAN = {
-    "semibreve": gettext_noop("whole note"),
-    "dotted minim": gettext_noop("dotted half note"),
-    "minim": gettext_noop("half note"),
-    "dotted crotchet": gettext_noop("dotted quarter note"),
-    "crotchet": gettext_noop("quarter note"),
-    "dotted quaver": gettext_noop("dotted eighth note"),
-    "quaver": gettext_noop("eighth note"),
-    "quaver triplet": gettext_noop("eighth-note triplet"),
-    "semiquaver": gettext_noop("sixteenth note"),
-    "semiquaver triplet": gettext_noop("sixteenth-note triplet"),
-    "demisemiquaver": gettext_noop("thirty-second note"),
+    term("semibreve"): gettext_noop("whole note"),
+    term("dotted minim"): gettext_noop("dotted half note"),
+    term("minim"): gettext_noop("half note"),
+    term("dotted crotchet"): gettext_noop("dotted quarter note"),
+    term("crotchet"): gettext_noop("quarter note"),
+    term("dotted quaver"): gettext_noop("dotted eighth note"),
+    term("quaver"): gettext_noop("eighth note"),
+    term("quaver triplet"): gettext_noop("eighth-note triplet"),
+    term("semiquaver"): gettext_noop("sixteenth note"),
+    term("semiquaver triplet"): gettext_noop("sixteenth-note triplet"),
+    term("demisemiquaver"): gettext_noop("thirty-second note"),
 }
 
 

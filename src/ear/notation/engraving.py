@@ -8,10 +8,11 @@ from pathlib import Path
 
 import verovio
 
-from ear.labels import PLAIN, Conventions, LabelKind
+from ear.labels import LabelKind
 from ear.labels.chosen import ON_THE_PAGE
 from ear.notation.mei import mei_of
 from ear.notes import Part
+from ear.words.reader import ENGLISH, Reader
 
 SCALE = 36
 MAX_PAGE_HEIGHT = 60_000
@@ -82,7 +83,7 @@ def notation_svg(
     *,
     width: float,
     labels: Collection[LabelKind] = ON_THE_PAGE,
-    conventions: Conventions = PLAIN,
+    reader: Reader = ENGLISH,
     with_tempo: bool = True,
     as_written: bool = False,
     bars: range | None = None,
@@ -106,7 +107,7 @@ def notation_svg(
         mei_of(
             part,
             labels=labels,
-            conventions=conventions,
+            reader=reader,
             with_tempo=with_tempo,
             as_written=as_written,
             bars=bars,

@@ -7,7 +7,7 @@ from itertools import groupby
 from typing import NamedTuple
 from xml.etree.ElementTree import Element, SubElement, tostring
 
-from ear.labels import PLAIN, Conventions, LabelKind
+from ear.labels import LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.mei_elements import (
@@ -47,13 +47,14 @@ from ear.notes import (
     pedal_points,
 )
 from ear.notes.form import PLAIN_BAR
+from ear.words.reader import ENGLISH, Reader
 
 
 def mei_of(
     part: Part,
     *,
     labels: Collection[LabelKind] = ON_THE_PAGE,
-    conventions: Conventions = PLAIN,
+    reader: Reader = ENGLISH,
     with_tempo: bool = True,
     as_written: bool = False,
     bars: range | None = None,
@@ -72,7 +73,7 @@ def mei_of(
     return _MeiWriter(
         score=write_out(drawn),
         loudness=loudness_of(drawn),
-        labels=Labels.of(drawn, frozenset(labels), conventions),
+        labels=Labels.of(drawn, frozenset(labels), reader),
         tempos=tempo_marks(drawn) if with_tempo else (),
         form=part.form if written is not None else None,
     ).document(bars)

@@ -9,6 +9,7 @@ from ear.errors import ValueOutOfRange
 from ear.notes import Meter, Part
 from ear.patterns.beats import beat
 from ear.patterns.lines import COMMON
+from ear.text import term
 
 SIX_EIGHT = Meter(numerator=6, denominator=8)
 THREE_FOUR = Meter(numerator=3, denominator=4)
@@ -19,14 +20,14 @@ Rows = Mapping[str, str]
 class GrooveFeel(StrEnum):
     """Families of grooves, by the names that drummers give them."""
 
-    EIGHTHS = "straight eighths"
-    SIXTEENTH_KICK = "sixteenth-note kick"
-    HALF_TIME = "half-time"
-    SHUFFLE = "shuffle"
-    SWING = "swing ride"
-    BOSSA = "bossa"
-    SIX_EIGHT = "six-eight"
-    WALTZ = "waltz"
+    EIGHTHS = term("straight eighths")
+    SIXTEENTH_KICK = term("sixteenth-note kick")
+    HALF_TIME = term("half-time")
+    SHUFFLE = term("shuffle")
+    SWING = term("swing ride")
+    BOSSA = term("bossa")
+    SIX_EIGHT = term("six-eight")
+    WALTZ = term("waltz")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

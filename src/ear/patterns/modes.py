@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes.pitch import LETTER_FIFTHS, LETTERS
+from ear.text import term
 
 MAJOR_NAMES = ("C♭", "G♭", "D♭", "A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯", "C♯")
 MINOR_NAMES = ("A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯", "C♯", "G♯", "D♯", "A♯")
@@ -15,18 +16,18 @@ MINOR_NAMES = ("A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯"
 class Mode(StrEnum):
     """A scale's pattern of steps."""
 
-    MAJOR = "major"
-    NATURAL_MINOR = "natural minor"
-    HARMONIC_MINOR = "harmonic minor"
-    MELODIC_MINOR = "melodic minor"
-    CHROMATIC = "chromatic"
-    MAJOR_PENTATONIC = "major pentatonic"
-    MINOR_PENTATONIC = "minor pentatonic"
-    DORIAN = "dorian"
-    PHRYGIAN = "phrygian"
-    LYDIAN = "lydian"
-    MIXOLYDIAN = "mixolydian"
-    LOCRIAN = "locrian"
+    MAJOR = term("major")
+    NATURAL_MINOR = term("natural minor")
+    HARMONIC_MINOR = term("harmonic minor")
+    MELODIC_MINOR = term("melodic minor")
+    CHROMATIC = term("chromatic")
+    MAJOR_PENTATONIC = term("major pentatonic")
+    MINOR_PENTATONIC = term("minor pentatonic")
+    DORIAN = term("dorian")
+    PHRYGIAN = term("phrygian")
+    LYDIAN = term("lydian")
+    MIXOLYDIAN = term("mixolydian")
+    LOCRIAN = term("locrian")
 
 
 STEPS = {

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ear.figures import Figure
 from ear.labels.conventions import PLAIN, Conventions
+from ear.notes import Part
 from ear.text import Text, gettext_noop, ngettext_lazy
 
 
@@ -39,6 +40,11 @@ class Reader:
         if text.context:
             return self.pgettext(text.context, text.singular).format(**values)
         return self.gettext(text.singular).format(**values) if text.singular else ""
+
+    def sound(self, part: Part, pitch: int, *, tick: int = 0) -> str:
+        """Return the name of a pitch of a part; in a drum part, of its lane."""
+        name = self.conventions.sound(part, pitch, tick=tick)
+        return self.gettext(name) if part.instrument.has_lanes else name
 
 
 ENGLISH = Reader()

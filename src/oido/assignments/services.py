@@ -385,10 +385,12 @@ def remind(teacher: User, assignment: Assignment, students: Iterable[User]) -> l
 
 def _write_reminder(teacher: User, student: User, student_terms: StudentTerms) -> None:
     assignment, title = student_terms.assignment, student_terms.exercise.title
-    body = _("Hello %(name)s,\n\n%(teacher)s reminds you of “%(title)s”. It is due on %(due)s.\n%(address)s\n")
+    body = _(
+        "Hello %(name)s,\n\n%(teacher)s reminds you of “%(title)s”. It is due on %(due)s.\n%(address)s\n"
+    )
     values = {
         "name": student.first_name or student.name, "teacher": teacher.name, "title": title,
-        "due": date_format(timezone.localtime(student_terms.due_at), "l j F, H:i"),
+        "due": date_format(timezone.localtime(student_terms.due_at), "LONG_DAY_TIME"),
         "address": settings.OWN_ADDRESS + reverse("stand", args=[assignment.pk]),
     }  # fmt: skip
     write_letter(

@@ -1,5 +1,6 @@
 """Begin an exercise on the Bench: an empty page or a pattern."""
 
+from collections.abc import Iterator
 from decimal import Decimal
 from typing import Any
 
@@ -24,9 +25,11 @@ from ear.patterns.modes import Mode, Tonic, key_name
 from ear.patterns.rudiments import RUDIMENTS, rudiment
 from ear.patterns.two_hands import APART, TwoHands, in_two_hands, scale_in_two_hands
 from ear.units import MAX_BPM, MIN_BPM
+from ear.words.keys import describe_key
 from oido.bench.tools.base import HAND_CHOICES, name_values, value_field
 from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem
+from oido.common.readers import usual_reader
 from oido.exercises.forms.fields import METERS, read_meter
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise
@@ -78,6 +81,14 @@ LINES = ("fingers", "scale", "arpeggio", "intervals")
 EMPTY = {"empty": Kind.KEYBOARD, "empty-drums": Kind.DRUMS}
 
 
+def _keys() -> Iterator[tuple[str, str]]:
+    """Yield the keys that a part can begin in, the minor ones last."""
+    reader = usual_reader()
+    for is_minor, mode in ((False, ""), (True, " minor")):
+        for fifths in range(-MAX_FIFTHS, MAX_FIFTHS + 1):
+            yield f"{fifths}{mode}", describe_key(fifths, reader, is_minor=is_minor)
+
+
 class BeginForm(ModelForm[Exercise]):
     """What the exercise is called and what it begins with. Only the fields of that way count."""
 
@@ -87,13 +98,10 @@ class BeginForm(ModelForm[Exercise]):
         label=pgettext_lazy("label", "Bars"), min_value=1, max_value=MAX_EMPTY_BARS, initial=4
     )
     key = forms.ChoiceField(
-        label=pgettext_lazy("label", "Key"), initial="0", required=False, choices=[
-            *((str(f), key_name(f)) for f in range(-MAX_FIFTHS, MAX_FIFTHS + 1)),
-            *((f"{f} minor", key_name(f, is_minor=True)) for f in range(-MAX_FIFTHS, MAX_FIFTHS + 1)),
-        ],
-    )  # fmt: skip
+        label=pgettext_lazy("label", "Key"), initial="0", required=False, choices=lambda: list(_keys())
+    )
     tonic = forms.CharField(label=_("Starting note"), initial="C", max_length=2, required=False)
-    mode = forms.ChoiceField(label=_("Mode"), choices=[(m.value, m.value) for m in Mode])
+    mode = forms.ChoiceField(label=_("Mode"), choices=[(m.value, _(m.value)) for m in Mode])
     chord = forms.CharField(
         label=_("Chord"), initial="C", max_length=16, required=False, help_text=_("Am, F♯dim, G7 …")
     )

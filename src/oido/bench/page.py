@@ -17,6 +17,7 @@ from ear.drawing.rows import RowBox
 from ear.editing.comparing import compare
 from ear.labels import Conventions, LabelKind
 from ear.notes import Part
+from oido.common.readers import reader_with
 from oido.common.screen import PAGE_WIDTH
 
 AT_ONCE = 6
@@ -92,7 +93,7 @@ class BenchView:
             part,
             width=self.width,
             labels=self.labels,
-            conventions=self.conventions,
+            reader=reader_with(self.conventions),
             with_weight=True,
             new_notes=new,
             only=only,

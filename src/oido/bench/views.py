@@ -23,6 +23,7 @@ from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
+from oido.common.readers import reader_with
 from oido.common.sources import instruments
 from oido.exercises.models import Exercise
 from oido.exercises.pages import playing_data
@@ -80,7 +81,7 @@ def notation(request: Request, pk: int) -> HttpResponseBase:
 
     def draw(bars: range, seed: int) -> str:
         return notation_svg(
-            work.part, width=look.width, labels=look.labels, conventions=look.conventions, bars=bars, seed=seed
+            work.part, width=look.width, labels=look.labels, reader=reader_with(look.conventions), bars=bars, seed=seed
         )  # fmt: skip
 
     return notation_answer(request, work.part, draw)

@@ -309,7 +309,7 @@ class WorkPage:
         reader = reader_with(self.look.conventions)
         note = part.notes[at]
         return _("Picked: %(name)s, %(place)s, length %(length)s, velocity %(velocity)s.") % {
-            "name": self.look.conventions.sound(part, note.pitch, tick=note.onset_tick),
+            "name": reader.sound(part, note.pitch, tick=note.onset_tick),
             "place": describe_tick(part, note.onset_tick, reader),
             "length": describe_length(note.length_tick, reader),
             "velocity": note.velocity,

@@ -9,13 +9,14 @@ from django.utils.translation import gettext_lazy, pgettext_lazy
 from ear.editing.variations import ON_BEATS, RHYTHMS
 from ear.errors import EarError
 from ear.notes import Hand
-from ear.patterns.modes import key_name
+from ear.words.keys import describe_key
 from oido.booklets.bundle import read_booklet
 from oido.booklets.models import MAX_TEXT_LENGTH, Booklet
 from oido.booklets.services import HAND_NAMES, SetOf
 from oido.common.fields import offer
 from oido.common.forms import FormData, ModelForm
 from oido.common.problems import error_message
+from oido.common.readers import usual_reader
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 
 PERCENTS = (50, 60, 70, 80, 90, 110, 120)
@@ -73,7 +74,7 @@ class SetForm(forms.Form):
             "percents",
             [(p, _("%(bpm)s (%(p)s%%)") % {"bpm": round(bpm * p / 100), "p": p}) for p in PERCENTS],
         )
-        offer(self, "keys", [(k, key_name(k)) for k in range(-6, 7) if k != part.fifths])
+        offer(self, "keys", [(k, describe_key(k, usual_reader())) for k in range(-6, 7) if k != part.fifths])
         if not part.instrument.has_key:
             del self.fields["keys"]
         if len({n.hand for n in part.notes if n.hand}) < 2:

@@ -12,12 +12,12 @@ from django.utils.translation import gettext_lazy
 
 from ear.editing.variations import BY_KEY, ON_BEATS, in_key, rhythm, with_hand
 from ear.notes import Hand, Part
-from ear.patterns.modes import key_name
+from ear.words.keys import describe_key
 from ear.words.reader import Reader
 from oido.booklets.bundle import BundledBooklet
 from oido.booklets.models import MAX_ITEMS, Booklet, Item
 from oido.common.permissions import NotAllowed
-from oido.common.readers import number
+from oido.common.readers import number, usual_reader
 from oido.exercises.lifecycle import copy_exercise
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise, ImportedFile
 from oido.exercises.services import create_exercise, from_bundle, like, use_up
@@ -174,7 +174,9 @@ def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[SetVaria
             variations.append(SetVariation(name=reader.say(rule.name, {}), part=made, bpm=bpm))
     for fifths in wanted.keys:
         if part.instrument.has_key and fifths != part.fifths:
-            variations.append(SetVariation(name=key_name(fifths), part=in_key(part, fifths), bpm=bpm))
+            variations.append(
+                SetVariation(name=describe_key(fifths, usual_reader()), part=in_key(part, fifths), bpm=bpm)
+            )
     for hand in wanted.hands:
         alone = with_hand(part, hand)
         if alone is not None:

@@ -36,7 +36,7 @@ class DateInWords(forms.DateInput):
             day = parse_date(str(self.format_value(value) or ""))
         except ValueError:
             day = None
-        words = date_format(day, "l j F Y") if day is not None else ""
+        words = date_format(day, "LONG_DATE") if day is not None else ""
         return format_html(
             '{}<span class="date-words" data-date-words="{}" aria-live="polite">{}</span>', field, name, words
         )

@@ -1,14 +1,16 @@
 """Texts and numbers of the core in the language of the request."""
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from django.utils.formats import get_format
-from django.utils.translation import gettext, gettext_lazy, ngettext, pgettext, pgettext_lazy
+from django.utils.translation import get_language, gettext, gettext_lazy, ngettext, pgettext, pgettext_lazy
 
 from ear.figures import decimal, signed
 from ear.labels import PLAIN, Conventions
 from ear.text import Text
 from ear.words.reader import Reader
+from oido.common.languages import language_called
 
 if TYPE_CHECKING:
     from django.utils.functional import _StrPromise
@@ -53,3 +55,8 @@ def promise(text: Text) -> "_StrPromise":
 
 
 PAGES = reader_with(PLAIN)
+
+
+def usual_reader() -> Reader:
+    """Return the reader of nobody in particular, who names notes as is usual in the language of the request."""
+    return reader_with(replace(PLAIN, solfege=language_called(get_language()).has_solfege))

@@ -186,6 +186,7 @@ LOCALE_PATHS = [ROOT / "build" / "locale"]
 TIME_ZONE = "UTC"
 USE_TZ = True
 USE_THOUSAND_SEPARATOR = False
+FORMAT_MODULE_PATH = ["oido.common.formats"]
 
 STATIC_URL = "/static/"
 STATIC_ROOT = ENV.static_root

@@ -49,7 +49,7 @@ def _place(rung: Rung, part: Part) -> list[str]:
         phrases.append(_("right hand") if rung.hand is Hand.RIGHT else _("left hand"))
     if rung.lanes:
         names = dict(lanes_of(part))
-        phrases.append(" + ".join(names.get(lane, lane) for lane in rung.lanes))
+        phrases.append(" + ".join(_(names.get(lane, lane)) for lane in rung.lanes))
     if rung.moves:
         first, last = rung.moves
         phrases.append(

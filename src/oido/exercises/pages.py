@@ -5,6 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from django.utils.translation import gettext as _
 
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
@@ -17,6 +18,7 @@ from ear.labels.typing_keys import layout_of, typing_rows
 from ear.notes import STANDARD_KIT, Hand, Note, Part, Take, TempoMap
 from ear.units import TICKS_PER_QUARTER
 from oido.common.page_data import Backing, Pad, PlainBar, PlainNote, Playing, RecordingData, TypingLayout
+from oido.common.readers import reader_with
 from oido.common.screen import PAGE_WIDTH
 from oido.exercises.models import Exercise
 
@@ -36,7 +38,7 @@ def exercise_page(
 ) -> PageView:
     """Return the page of the exercise's part with the labels that the exercise shows."""
     return page_view(
-        part, width=width, labels=exercise.shown_labels, conventions=conventions, new_notes=new_notes
+        part, width=width, labels=exercise.shown_labels, reader=reader_with(conventions), new_notes=new_notes
     )
 
 
@@ -207,6 +209,6 @@ def _pads(part: Part, *, whole_kit: bool) -> list[Pad]:
     lanes = [*own, *others]
     ordered = sorted(lanes, key=lambda lane: (part.lane_place(lane.name), -lane.staff_step))
     return [
-        {"name": part.lane_name(lane.pitches[0]), "pitch": written.get(lane.name, lane.pitches[0])}
+        {"name": _(part.lane_name(lane.pitches[0])), "pitch": written.get(lane.name, lane.pitches[0])}
         for lane in ordered
     ]

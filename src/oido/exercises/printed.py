@@ -11,6 +11,7 @@ from django.template.loader import render_to_string
 from ear.labels import Conventions
 from ear.labels.chord_cards import chord_cards
 from ear.notation.engraving import notation_svg
+from oido.common.readers import reader_with
 from oido.exercises.asked import asked
 from oido.exercises.models import Exercise
 
@@ -63,7 +64,11 @@ def sheet_document(
     notation = ""
     if part.notes:
         svg = notation_svg(
-            part, width=SHEET_WIDTH, labels=exercise.shown_labels, conventions=conventions, as_written=True
+            part,
+            width=SHEET_WIDTH,
+            labels=exercise.shown_labels,
+            reader=reader_with(conventions),
+            as_written=True,
         )
         notation = "data:image/svg+xml;base64," + base64.b64encode(for_print(svg).encode()).decode()
     context = {

@@ -8,8 +8,9 @@ from django.utils.text import capfirst
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext, pgettext, pgettext_lazy
 
-from ear.patterns.modes import key_name
 from ear.practice.rules import ClickSound, PlayingAid, RecordingRules, SoundChoice
+from ear.words.keys import describe_keys
+from oido.common.readers import usual_reader
 from oido.exercises.models import Exercise
 
 CHOICES: dict[str, tuple[str, ...]] = {
@@ -120,7 +121,7 @@ def _click(rules: RecordingRules) -> str:
 
 
 def _keys(rules: RecordingRules) -> str:
-    others = [f"{key_name(key)} / {key_name(key, is_minor=True)}" for key in rules.keys]
+    others = [describe_keys(key, usual_reader()) for key in rules.keys]
     if not others:
         return _("Its own key only")
     return _("Its own key, or: %(keys)s") % {"keys": ", ".join(others)}

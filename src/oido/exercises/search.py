@@ -10,8 +10,9 @@ from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
 from ear.criteria.levels import LEVELS
-from ear.patterns.modes import key_name
+from ear.words.keys import describe_keys
 from oido.common.numbers import whole
+from oido.common.readers import usual_reader
 from oido.exercises.models import Exercise, KindChoice, Tag, Task
 from oido.exercises.queries import library, visible_exercises, with_unsaved
 from oido.people.models import User
@@ -126,7 +127,7 @@ def choices(user: User) -> dict[str, object]:
         "tasks": Task.choices,
         "levels": [(level.key, _(level.name)) for level in LEVELS.values()],
         "meters": sorted(meters, key=lambda text: tuple(map(int, text.split("/")))[::-1]),
-        "keys": [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in keys],
+        "keys": [(k, describe_keys(k, usual_reader())) for k in keys],
         "tags": list(Tag.objects.filter(exercises__in=rows).distinct()),
         "whose": WHOSE.items(),
         "shown": SHOWN.items(),

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
+from django.utils.translation import gettext as _
 
 from oido.common.permissions import NotAllowed
 from oido.common.readers import number
@@ -84,7 +85,7 @@ def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
         "bar": bar,
         "beat": beat,
         "mark": number(take.sheet.points),
-        "band": take.sheet.band,
+        "band": _(take.sheet.band),
         "lag": ms("bias_ms", "+.0f"),
         "steadiness": ms("spread_ms", ".0f"),
         "tempo": f"{figures.played_bpm:.0f}" if figures else "–",

@@ -12,6 +12,7 @@ from django.utils import timezone
 from ear.judging.means import Mean, Weighed, mean_of, percent_of
 from oido.assignments.models import Assignment, BookletAssignment
 from oido.assignments.student_terms import StudentTermsTable
+from oido.common.readers import number
 from oido.gradebook.models import Column, Entry, State
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, User

@@ -106,7 +106,7 @@ class TryForm(forms.Form):
             self.fields[f"weight-{name}"] = forms.FloatField(
                 label=CRITERION_LABELS[name], min_value=0, max_value=MAX_WEIGHT
             )
-        lanes = [(str(lane.pitches[0]), lane.name) for lane in STANDARD_KIT.lanes]
+        lanes = [(str(lane.pitches[0]), _(lane.name)) for lane in STANDARD_KIT.lanes]
         for n in numbers:
             as_sent = (str(n), _("as sent: %(name)s") % {"name": STANDARD_KIT.lane(n).name})
             self.fields[f"pad-{n}"] = forms.ChoiceField(

@@ -6,8 +6,8 @@ from typing import Any
 from ear.criteria.table import VERDICT_OF
 from ear.criteria.timing import TIMING
 from ear.drawing.verdicts import place_of_row
-from ear.labels import Conventions
 from ear.note_place import NotePlace
+from ear.words.reader import Reader
 from oido.reports.analysed_take import AnalysedTake
 from oido.reports.view_options import VERDICT_NAMES
 
@@ -30,7 +30,7 @@ class CostlyNote:
     points: float
 
 
-def costliest(analysed: AnalysedTake, conventions: Conventions) -> dict[str, list[CostlyNote]]:
+def costliest(analysed: AnalysedTake, reader: Reader) -> dict[str, list[CostlyNote]]:
     """Return the most costly rows by criterion. Criteria whose cost lies in no notes are left out."""
     places = {at.row.number: at for at in analysed.rows()}
     part = analysed.part
@@ -54,7 +54,7 @@ def costliest(analysed: AnalysedTake, conventions: Conventions) -> dict[str, lis
             costliest.setdefault(criterion.name, []).append(
                 CostlyNote(
                     place=place_of_row(row),
-                    name=conventions.sound(part, pitch, tick=max(0, round(at.tick))),
+                    name=reader.sound(part, pitch, tick=max(0, round(at.tick))),
                     bar=position.bar,
                     beat=position.beat,
                     why=VERDICT_NAMES[VERDICT_OF[why]],

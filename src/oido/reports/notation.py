@@ -5,6 +5,7 @@ from ear.criteria.score import MISSED
 from ear.criteria.timing.scoring import BESIDE, EARLY, LATE
 from ear.labels import Conventions, LabelKind
 from ear.notation.engraving import SEED, HeadMark, notation_svg, with_classes, with_marks
+from oido.common.readers import reader_with
 from oido.reports.analysed_take import AnalysedTake
 
 LABELS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
@@ -26,7 +27,7 @@ def notated(
     seed: int = SEED,
 ) -> str:
     svg = notation_svg(
-        analysed.part, width=width, labels=LABELS, conventions=conventions, bars=bars, seed=seed
+        analysed.part, width=width, labels=LABELS, reader=reader_with(conventions), bars=bars, seed=seed
     )
     verdicts = {at.row.target: at.row.verdict for at in analysed.rows() if at.row.target is not None}
     svg = with_classes(svg, {i: f"went-{verdict}" for i, verdict in verdicts.items()})

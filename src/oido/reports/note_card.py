@@ -140,7 +140,7 @@ def _written(part: Part, target: int | None, reader: Reader) -> NoteFacts | None
     bar = part.bar_holding(target)
     seconds = part.tempos.second_at(note.end_tick) - part.tempos.second_at(note.onset_tick)
     return NoteFacts(
-        name=reader.conventions.sound(part, note.pitch, tick=note.onset_tick),
+        name=reader.sound(part, note.pitch, tick=note.onset_tick),
         position=describe_tick(part, note.onset_tick, reader),
         length_beats=note.length_tick / bar.meter.beat_ticks,
         length_ms=seconds * 1000,
@@ -155,7 +155,7 @@ def _played(analysed: AnalysedTake, at: RowAt, reader: Reader) -> NoteFacts | No
     tick = max(0, round(at.tick))
     ticks = note.length_s * ticks_per_second(part, tick, analysed.overlay)
     return NoteFacts(
-        name=reader.conventions.sound(part, note.pitch, tick=tick),
+        name=reader.sound(part, note.pitch, tick=tick),
         position=describe_tick(part, round(at.tick), reader),
         length_beats=ticks / part.meters.bar_at(tick).meter.beat_ticks,
         length_ms=note.length_s * 1000,

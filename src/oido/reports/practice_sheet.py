@@ -52,7 +52,7 @@ def _notation(take: Take, to_do: ToDo, reader: Reader) -> str:
         return ""
     part = take.page()
     svg = notation_svg(
-        part, width=SHEET_WIDTH, labels=LABELS, conventions=reader.conventions, bars=range(first, last + 1),
+        part, width=SHEET_WIDTH, labels=LABELS, reader=reader, bars=range(first, last + 1),
         seed=to_do.number,
     )  # fmt: skip
     return "data:image/svg+xml;base64," + base64.b64encode(for_print(svg).encode()).decode()

@@ -296,7 +296,7 @@ def _profiles(analysed: AnalysedTake) -> tuple[NamedProfile, ...]:
     names: dict[str, tuple[Any, Callable[[Any], str]]] = {
         "tick": (_("In the bar"), lambda tick: syllable(part.meters.first, int(tick)) or f"+{tick}"),
         "hand": (pgettext("choice", "By hand"), lambda hand: str(voice_name(hand))),
-        "lane": (_("By lane"), str),
+        "lane": (_("By lane"), _),
         "bar": (_("Bar by bar"), str),
     }
     forgiven = analysed.judgement.scores.forgiven_ms

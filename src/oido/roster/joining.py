@@ -139,13 +139,13 @@ def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None 
     )  # fmt: skip
     # The school's language: nobody knows yet what this person reads.
     with override(by.school.language):
-        subject, body = _letter_of(made, token)
+        subject, body = _letter_of(made, by, token)
     write_letter(by.school, to=email, purpose=INVITATION, subject=subject, body=body, is_secret=True)
     remember("invited", actor=by, school_class=school_class, role=role)
     return made
 
 
-def _letter_of(invitation: Invitation, token: str) -> tuple[str, str]:
+def _letter_of(invitation: Invitation, by: User, token: str) -> tuple[str, str]:
     """Return the subject and the text of an invitation."""
     school, school_class = invitation.school, invitation.school_class
     if school_class is None:
@@ -159,7 +159,7 @@ def _letter_of(invitation: Invitation, token: str) -> tuple[str, str]:
             "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
         )
     values = {
-        "by": invitation.made_by.name, "school": school.name, "role": str(Role(invitation.role).label).lower(),
+        "by": by.name, "school": school.name, "role": str(Role(invitation.role).label).lower(),
         "class": school_class.name if school_class else "",
         "link": settings.OWN_ADDRESS + reverse("invitation", args=[token]),
     }  # fmt: skip

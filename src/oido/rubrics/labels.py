@@ -1,5 +1,7 @@
 """What measured criteria are called."""
 
+from django.utils.translation import gettext
+
 from ear.criteria.table import CRITERIA
 from ear.criterion import CriterionKey
 from ear.judging.rubric import Rubric
@@ -17,4 +19,4 @@ def criteria_of(kind: Kind) -> tuple[CriterionKey, ...]:
 def criterion_label(name: str, rubric: Rubric) -> str:
     """Return the label of a measured criterion, or of one that the rubric adds."""
     own = rubric.criterion(name)
-    return own.label if own else str(CRITERION_LABELS[name])
+    return gettext(own.label) if own else str(CRITERION_LABELS[name])

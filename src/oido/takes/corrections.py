@@ -7,10 +7,10 @@ from itertools import groupby
 from django.utils.translation import gettext as _
 from django.utils.translation import pgettext
 
-from ear.labels import Conventions
 from ear.notes import Part
 from ear.recording.corrected import Corrected, Correction, compared
 from ear.units import TICKS_PER_QUARTER
+from ear.words.reader import Reader
 from oido.common.readers import number
 from oido.takes.copies import raw_and_copy, were_bars_changed
 from oido.takes.models import Take
@@ -27,7 +27,7 @@ class CorrectionsSummary:
     more: int
 
 
-def summarise_corrections(take: Take, conventions: Conventions) -> CorrectionsSummary | None:
+def summarise_corrections(take: Take, reader: Reader) -> CorrectionsSummary | None:
     """Return all corrections in a take's copy, or None if it has none."""
     both = raw_and_copy(take)
     if both is None:
@@ -51,18 +51,18 @@ def summarise_corrections(take: Take, conventions: Conventions) -> CorrectionsSu
                 if (count := sum(c.kind is kind for c in rows))
             ),
         ],
-        lines=[_line(changes, both[0], conventions) for changes in by_note[:LINES_SHOWN]],
+        lines=[_line(changes, both[0], reader) for changes in by_note[:LINES_SHOWN]],
         more=max(0, len(by_note) - LINES_SHOWN),
     )
 
 
-def _line(changes: Sequence[Correction], part: Part, conventions: Conventions) -> tuple[str, str, str]:
+def _line(changes: Sequence[Correction], part: Part, reader: Reader) -> tuple[str, str, str]:
     """Return the place of one note, its name, with the new one where it was corrected, and all that was done to it."""
     note = changes[0].note
-    name = conventions.sound(part, note.pitch, tick=note.onset_tick)
+    name = reader.sound(part, note.pitch, tick=note.onset_tick)
     for change in changes:
         if change.kind is Corrected.PITCH:
-            name += f" → {conventions.sound(part, change.after, tick=note.onset_tick)}"
+            name += f" → {reader.sound(part, change.after, tick=note.onset_tick)}"
     return _place(note.onset_tick, part), name, "; ".join(_words(change, part) for change in changes)
 
 

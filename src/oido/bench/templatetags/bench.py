@@ -21,7 +21,7 @@ OOB = format_html(' hx-swap-oob="{}"', "true")
 def row_name(part: Part, row: GridRow, conventions: Conventions) -> str:
     """A lane, or a pitch as the school names it."""
     if part.instrument.has_lanes:
-        return part.lane_name(row.pitch)
+        return _(part.lane_name(row.pitch))
     name_fifth = next((f for n, f in zip(part.notes, part.names, strict=True) if n.pitch == row.pitch), None)
     return conventions.pitch(row.pitch, fifths=part.fifths, name_fifth=name_fifth)
 

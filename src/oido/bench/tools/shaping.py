@@ -25,10 +25,10 @@ from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.lanes import lanes_as_text, name_lanes
 from ear.editing.pickup import turn_pickup
 from ear.editing.sticking import Sticking, stick
-from ear.notes import Hand, Part, sound_name
+from ear.notes import Hand, Part
 from ear.notes.loudness import LOUDNESS, PLAIN_SIGN
-from ear.patterns.modes import key_name
 from ear.units import MAX_BPM, MIN_BPM
+from ear.words.keys import describe_keys
 from ear.words.places import describe_tick
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
 from oido.common.fields import offer
@@ -53,10 +53,11 @@ class QuantiseTool(Tool):
     def foretold(self, part: Part, selected: Selection) -> dict[str, Any]:
         """Return what quantising would do: how many notes move, how far, and which are unclear."""
         moves = [m for m in self.moves(part, selected) if m.to_tick != m.from_tick]
+        reader = reader_with(self.conventions)
         rows = [
             {
-                "name": sound_name(part, part.notes[m.note].pitch, tick=m.from_tick),
-                "place": describe_tick(part, m.from_tick, reader_with(self.conventions)),
+                "name": reader.sound(part, part.notes[m.note].pitch, tick=m.from_tick),
+                "place": describe_tick(part, m.from_tick, reader),
                 "ms": _ms(part, m.from_tick, m.to_tick),
                 "beats": (m.to_tick - m.from_tick) / part.meters.bar_at(m.from_tick).meter.beat_ticks,
                 "is_unclear": m.is_unclear,
@@ -222,7 +223,7 @@ class KeyTool(Tool):
             "to_key",
             [
                 ("", _("by semitones instead")),
-                *((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8)),
+                *((str(f), describe_keys(f, reader_with(self.conventions))) for f in range(-7, 8)),
             ],
         )
 
@@ -249,7 +250,7 @@ class SignatureTool(Tool):
         if not part.instrument.has_key:
             del self.fields["key"]
         else:
-            keys = ((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8))
+            keys = ((str(f), describe_keys(f, reader_with(self.conventions))) for f in range(-7, 8))
             offer(self, "key", [("", _("unchanged")), *keys])
         if 0 < len(self.selected) < len(part.notes):
             self.fields["bar"].initial = int(part.bar_of_note[min(self.selected)])

@@ -9,6 +9,7 @@ from django import template
 from django.templatetags.static import static
 from django.utils.html import json_script
 from django.utils.safestring import SafeString
+from django.utils.translation import gettext
 
 from ear.notes import MeterChange, Part, TempoChange, folded, pitch_name
 from ear.words.reader import describe_bars
@@ -74,6 +75,12 @@ def score(value: float | None) -> str:
 def points(value: float | None) -> str:
     """A mark as it is written: 7.5, 8; or a dash."""
     return EMPTY_SIGN if value is None else number(value)
+
+
+@register.filter
+def translated(name: str) -> str:
+    """A name of the core, such as a lane’s, in the language of the page."""
+    return gettext(name)
 
 
 @register.filter

@@ -68,7 +68,7 @@ class FreeForm(ModelForm[Exercise]):
     )
     lanes = forms.TypedMultipleChoiceField(
         label=gettext_lazy("Drums allowed"), required=False, coerce=int, widget=forms.CheckboxSelectMultiple,
-        choices=[(lane.pitches[0], lane.name) for lane in STANDARD_KIT.lanes],
+        choices=[(lane.pitches[0], gettext_lazy(lane.name)) for lane in STANDARD_KIT.lanes],
         help_text=gettext_lazy("None chosen: all."),
     )  # fmt: skip
     least_a_bar = forms.IntegerField(

@@ -221,7 +221,7 @@ class ImportForm(ModelForm[Exercise]):
         values = {
             "bar": bar.number, "place": place, "velocity": note.velocity,
             "length": describe_length(note.length_tick, self.reader),
-            "note": self.reader.conventions.sound(part, note.pitch, tick=note.onset_tick),
+            "note": self.reader.sound(part, note.pitch, tick=note.onset_tick),
         }  # fmt: skip
         return _("bar %(bar)s, %(place)s: %(note)s, length %(length)s, velocity %(velocity)s") % values
 

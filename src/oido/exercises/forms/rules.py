@@ -16,7 +16,6 @@ from ear.formats.multi_part_import import check_fits
 from ear.formats.part_json import part_from_json
 from ear.formats.sandboxed_reader import checked, read_in_sandbox
 from ear.notes import Part
-from ear.patterns.modes import key_name
 from ear.practice.rules import (
     MAX_ATTEMPTS,
     MAX_LEVEL,
@@ -33,9 +32,11 @@ from ear.practice.rules import (
     SoundChoice,
 )  # fmt: skip
 from ear.practice.showing import MAX_TERMS, PERCENTS, InWords, Skill, ToShow
+from ear.words.keys import describe_keys
 from oido.common.fields import offer
 from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem
+from oido.common.readers import usual_reader
 from oido.exercises.forms.fields import tempo_field
 from oido.exercises.models import Exercise
 from oido.exercises.rule_texts import CHOICES, CLICK_SOUNDS, HELPS, SOUNDS
@@ -103,7 +104,7 @@ class RulesForm(ModelForm[Exercise]):
     )
     keys = forms.TypedMultipleChoiceField(
         label=_("Other keys allowed"), required=False, coerce=int,
-        choices=[(fifths, f"{key_name(fifths)} / {key_name(fifths, is_minor=True)}") for fifths in range(-6, 7)],
+        choices=lambda: [(fifths, describe_keys(fifths, usual_reader())) for fifths in range(-6, 7)],
         widget=forms.CheckboxSelectMultiple, help_text=_("None chosen: only the part’s own."),
     )  # fmt: skip
     shows_analysis = forms.BooleanField(

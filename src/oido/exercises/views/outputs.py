@@ -8,6 +8,7 @@ from django.views.decorators.http import require_GET
 from ear.notation.engraving import notation_svg
 from oido.common.notation import notation_answer
 from oido.common.permissions import for_teachers
+from oido.common.readers import reader_with
 from oido.common.screen import music_width
 from oido.exercises.background import file_name
 from oido.exercises.exports import BY_FILE
@@ -39,7 +40,12 @@ def notation(request: Request, pk: int) -> HttpResponseBase:
 
     def draw(bars: range, seed: int) -> str:
         return notation_svg(
-            part, width=music_width(request), labels=labels, conventions=conventions, bars=bars, seed=seed
+            part,
+            width=music_width(request),
+            labels=labels,
+            reader=reader_with(conventions),
+            bars=bars,
+            seed=seed,
         )
 
     return notation_answer(request, part, draw)

@@ -18,13 +18,13 @@ from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
-from oido.common.readers import PAGES
+from oido.common.readers import PAGES, reader_with
 from oido.common.screen import music_width
 from oido.exercises.ladder_texts import describe_ladder
 from oido.exercises.models import KindChoice
 from oido.exercises.pages import playing_data
 from oido.exercises.ready_made import add_ready_made, already_added, pieces_of, tags_of
-from oido.people.conventions import conventions_of
+from oido.people.conventions import conventions_of, reader_of
 from oido.people.requests import Request
 
 LABELS = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
@@ -73,7 +73,7 @@ def ready_piece(request: Request, name: str) -> HttpResponseBase:
             "kind": KindChoice(piece.kind.value).label,
             "part": part,
             "page": page_view(
-                part, width=music_width(request), labels=LABELS, conventions=conventions_of(request.user)
+                part, width=music_width(request), labels=LABELS, reader=reader_of(request.user)
             ),
             "playing": playing_data(part),
             "rungs": describe_ladder(piece.ladder(PAGES), part),
@@ -91,7 +91,12 @@ def ready_notation(request: Request, name: str) -> HttpResponseBase:
 
     def draw(bars: range, seed: int) -> str:
         return notation_svg(
-            part, width=music_width(request), labels=LABELS, conventions=conventions, bars=bars, seed=seed
+            part,
+            width=music_width(request),
+            labels=LABELS,
+            reader=reader_with(conventions),
+            bars=bars,
+            seed=seed,
         )
 
     return notation_answer(request, part, draw)

@@ -208,7 +208,7 @@ def mark_context(request: Request, analysed: AnalysedTake) -> dict[str, Any]:
         "marked_level": level_named(mark.scores.level).name,
         "mark": mark if shown else None,
         "working": working_of(mark, reader) if shown else None,
-        "costly": costliest(analysed, reader.conventions) if shown else {},
+        "costly": costliest(analysed, reader) if shown else {},
         "is_released": bool(sheet and sheet.is_released),
         "shows_mark": shows_mark,
         "overrides": list_overrides(analysed, reader) if shows_mark else [],
@@ -293,6 +293,6 @@ def _hand_in_notes(take: Take, user: Any) -> dict[str, Any]:
     has_copy = hasattr(take, "corrected")
     return {
         "said": hand_in if take.is_handed_in else None,
-        "corrections": summarise_corrections(take, conventions_of(user)) if has_copy else None,
+        "corrections": summarise_corrections(take, reader_of(user)) if has_copy else None,
         "showing": lines_of(take.showing),
     }

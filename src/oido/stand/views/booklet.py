@@ -94,7 +94,7 @@ class StepForm(forms.Form):
     @staticmethod
     def _take_name(take: Take) -> str:
         name = _("take %(n)s, %(when)s") % {
-            "n": take.number, "when": date_format(timezone.localtime(take.recorded_at), "j M, H:i"),
+            "n": take.number, "when": date_format(timezone.localtime(take.recorded_at), "SHORT_DAY_TIME"),
         }  # fmt: skip
         return f"{name} ★" if take.is_starred else name
 

@@ -18,6 +18,7 @@ from oido.bench.tools.single import DeleteTool, PasteTool, TouchTool
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
+from oido.common.readers import reader_with
 from oido.exercises.history import Change
 from oido.exercises.pages import playing_data
 from oido.people.conventions import conventions_of
@@ -120,7 +121,7 @@ def _work_page(request: Request, take: Take) -> WorkPage:
         # Read afresh: the copy has just been changed.
         now = copies.fresh(take)
         return {
-            "corrections": summarise_corrections(now, conventions),
+            "corrections": summarise_corrections(now, reader_with(conventions)),
             "showing": lines_of(showing_of(now, take.exercise.recording_rules)),
         }
 

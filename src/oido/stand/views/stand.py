@@ -22,9 +22,10 @@ from ear.labels.chord_cards import chord_cards
 from ear.labels.typing_keys import two_hand_layout
 from ear.notation.engraving import notation_svg
 from ear.notes import STANDARD_KIT, Note, Part
-from ear.patterns.modes import key_name
 from ear.players.robot import play
 from ear.practice.rules import PlayingAid
+from ear.words.keys import describe_keys
+from ear.words.reader import Reader
 from oido.assignments.models import Assignment
 from oido.assignments.queries import recordable_assignments
 from oido.assignments.student_terms import StudentTerms, get_student_terms
@@ -34,6 +35,7 @@ from oido.common.numbers import whole
 from oido.common.page_data import ByEarRules, KeysReach, ListenFirst, StandData
 from oido.common.permissions import for_students
 from oido.common.problems import error_message
+from oido.common.readers import reader_with
 from oido.common.screen import asked_width, music_width
 from oido.common.sources import played_here
 from oido.exercises.asked import asked
@@ -42,7 +44,7 @@ from oido.exercises.models import Exercise
 from oido.exercises.pages import exercise_page, label_switches, playing_data, recording_data, voices_of
 from oido.exercises.reached import reached
 from oido.exercises.rule_texts import CLICK_SOUNDS
-from oido.people.conventions import conventions_of
+from oido.people.conventions import conventions_of, reader_of
 from oido.people.requests import Request
 from oido.reports.analysed_take import AnalysedTake
 from oido.stand.lookup import FROM_BENCH, student_terms_or_404, way_of
@@ -113,7 +115,7 @@ def stand(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         "switches": label_switches(exercise, part),
         "sources": played_here(),
         "robots": ROBOTS if settings.IS_DEMO and not hides else {},
-        "keys": _keys(exercise, own),
+        "keys": _keys(exercise, own, reader_of(request.user)),
         "voices": voices_of(part),
         "rules": student_terms.rules,
         "sounds": sounds_of(exercise),
@@ -213,7 +215,7 @@ def _stand_data(
         "range": (round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))),
         "passes": rules.passes,
         "countsAfter": rules.counts_after(own_part.last_bar),
-        "lanes": {pitch: part.lane_name(pitch) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
+        "lanes": {pitch: _(part.lane_name(pitch)) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
         **recording_data(exercise, part, semitones=semitones),
     }
 
@@ -239,14 +241,10 @@ def _reach(exercise: Exercise, part: Part) -> KeysReach | None:
     }  # fmt: skip
 
 
-def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
+def _keys(exercise: Exercise, part: Part, reader: Reader) -> list[tuple[int, str]]:
     """Keys to choose from, the part's own first; none where there is but one."""
     others = [k for k in exercise.recording_rules.keys if k != part.fifths and part.instrument.has_key]
-    return (
-        [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in (part.fifths, *others)]
-        if others
-        else []
-    )
+    return [(k, describe_keys(k, reader)) for k in (part.fifths, *others)] if others else []
 
 
 def _hearing(request: Request) -> UUID | None:
@@ -327,7 +325,12 @@ def stand_notation(request: Request, student_terms: StudentTerms) -> HttpRespons
 
     def draw(bars: range, seed: int) -> str:
         return notation_svg(
-            part, width=music_width(request), labels=labels, conventions=conventions, bars=bars, seed=seed
+            part,
+            width=music_width(request),
+            labels=labels,
+            reader=reader_with(conventions),
+            bars=bars,
+            seed=seed,
         )
 
     return notation_answer(request, part, draw)
