@@ -70,7 +70,9 @@ class BrowserTest(StaticLiveServerTestCase):
         self.addCleanup(lambda: self.assertFalse(self.troubles, "\n".join(self.troubles)))
 
     def new_page(self, *, midi: bool = True, **options: Any) -> Page:
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, **options)
+        context = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, **{"locale": "en-GB"} | options
+        )
         self.addCleanup(context.close)
         if midi:
             context.add_init_script(MIDI_STAND_IN)

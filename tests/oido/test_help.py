@@ -48,7 +48,9 @@ class HelpTest(TestCase):
                     self.assertEqual(len(help_of_page.questions), 3)
                     self.assertLessEqual({sign.drawing for sign in help_of_page.signs}, drawn)
                     self.assertIn(help_of_page.guide, guides)
-                    anchors = [section.anchor for section in read_guides()[help_of_page.guide].sections]
+                    anchors = [
+                        section.anchor for section in read_guides("en-gb")[help_of_page.guide].sections
+                    ]
                     self.assertIn(help_of_page.anchor, anchors)
 
     def test_what_the_help_of_a_page_quotes_stands_on_a_page(self) -> None:
@@ -64,15 +66,15 @@ class HelpTest(TestCase):
 
     def test_pictures_and_links_of_all_guides_lead_somewhere(self) -> None:
         self.client.force_login(self.teacher)
-        self.assertEqual(set(read_guides()), set(ABOUT))
-        for slug in read_guides():
+        self.assertEqual(set(read_guides("en-gb")), set(ABOUT))
+        for slug in read_guides("en-gb"):
             page = self.client.get(f"/help/{slug}/").content.decode()
             for picture in re.findall(r'<img src="/static/([^"]+)"', page):
                 self.assertIsNotNone(finders.find(picture), picture)
             anchors = set(re.findall(r'id="([^"]+)"', page))
             self.assertLessEqual(set(re.findall(r'href="#([^"]+)"', page)), anchors)
             for other, anchor in re.findall(r'href="\.\./(\w+)/#([^"]+)"', page):
-                self.assertIn(anchor, [section.anchor for section in read_guides()[other].sections])
+                self.assertIn(anchor, [section.anchor for section in read_guides("en-gb")[other].sections])
             self.assertNotIn(".md", re.findall(r'href="[^"]*"', page))
 
     def test_students_see_their_own_guides(self) -> None:
@@ -82,7 +84,7 @@ class HelpTest(TestCase):
         self.assertNotContains(self.client.get("/help/"), "Operating Oido")
 
     def test_the_search_wants_all_words_and_prefers_titles(self) -> None:
-        guides = read_guides().values()
+        guides = read_guides("en-gb").values()
         hits = search("latency", guides)
         self.assertTrue(hits)
         self.assertIn("latency", hits[0].snippet.casefold() + hits[0].section.title.casefold())

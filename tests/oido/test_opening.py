@@ -12,7 +12,7 @@ from tests.oido import factories
 
 PASSWORD = "lantern-orchard-7"
 SAID = {
-    "school": "Quayside Music", "time_zone": "Europe/Lisbon", "first": "Odile", "last": "Marsh", "username": "odile",
+    "school": "Quayside Music", "language": "en-gb", "time_zone": "Europe/Lisbon", "first": "Odile", "last": "Marsh", "username": "odile",
     "email": "",
 }  # fmt: skip
 FORM = {**SAID, "password1": PASSWORD, "password2": PASSWORD}

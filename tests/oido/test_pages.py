@@ -131,14 +131,15 @@ class HomesTest(TestCase):
         self.assertIn("default-src 'none'", policy)
         self.assertNotIn("unsafe-inline", policy)
 
-    def test_a_browser_of_another_language_has_the_whole_page_in_english(self) -> None:
-        for language in ("de", "es-MX, es;q=0.9", "ar"):
+    def test_a_browser_of_another_language_finds_the_whole_page_in_one_that_is_offered(self) -> None:
+        english, spanish = ("en-gb", "This field is required."), ("es", "Este campo es obligatorio.")
+        for language, (code, error) in {"de": english, "es-MX, es;q=0.9": spanish, "ar": english}.items():
             with self.subTest(language):
                 page = self.client.post(
                     "/sign-in/", {"username": "", "password": ""}, headers={"accept-language": language}
                 )
-                self.assertContains(page, '<html lang="en-gb">', status_code=page.status_code)
-                self.assertContains(page, "This field is required.", status_code=page.status_code)
+                self.assertContains(page, f'<html lang="{code}">', status_code=page.status_code)
+                self.assertContains(page, error, status_code=page.status_code)
 
     @override_settings(IS_DEMO=True)
     def test_a_demo_school_tells_its_accounts(self) -> None:

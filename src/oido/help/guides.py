@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
@@ -13,6 +13,8 @@ from django.utils.safestring import SafeString, mark_safe
 from django.utils.text import slugify
 from markdown_it import MarkdownIt
 from markdown_it.token import Token
+
+from oido.common.languages import BRITISH
 
 PICTURES = "../screenshots/"
 SNIPPET_LENGTH = 160
@@ -29,6 +31,7 @@ class GuideSection:
     html: SafeString
     text: str
     """Without marks, to be searched."""
+    language: str = BRITISH.code
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +39,16 @@ class Guide:
     slug: str
     title: str
     sections: tuple[GuideSection, ...]
+
+    @property
+    def language(self) -> str:
+        """That in which it begins."""
+        return self.sections[0].language
+
+    @property
+    def rest_from(self) -> str:
+        """The anchor from which on a guide goes on in English; empty for one that is in one language."""
+        return next((section.anchor for section in self.sections if section.language != self.language), "")
 
     @property
     def contents(self) -> list[GuideSection]:
@@ -51,12 +64,27 @@ class Hit:
 
 
 @cache
-def read_guides() -> dict[str, Guide]:
-    """Return all guides by slug. They come with the code, so they do not change while it runs."""
-    return {file.stem: read_guide(file) for file in sorted(Path(settings.GUIDES).glob("*.md"))}
+def read_guides(language: str) -> dict[str, Guide]:
+    """Return all guides by slug, their beginnings in a language if there are any. They come with the code, so they do
+    not change while it runs."""
+    folder = Path(settings.GUIDES)
+    guides = {file.stem: read_guide(file) for file in sorted(folder.glob("*.md"))}
+    begun = {file.stem: read_guide(file, language) for file in (folder / language).glob("*.md")}
+    return {slug: _begun_in(begun[slug], guide) if slug in begun else guide for slug, guide in guides.items()}
 
 
-def read_guide(file: Path) -> Guide:
+def _begun_in(beginning: Guide, whole: Guide) -> Guide:
+    """Return a guide whose first sections are those of `beginning`, under the anchors that help links to."""
+    replaced = whole.sections[: len(beginning.sections)]
+    after = next(
+        (n for n, section in enumerate(whole.sections) if section.level == 2 and section not in replaced),
+        len(whole.sections),
+    )
+    own = [replace(new, anchor=old.anchor) for new, old in zip(beginning.sections, replaced, strict=True)]
+    return Guide(slug=whole.slug, title=beginning.title, sections=(*own, *whole.sections[after:]))
+
+
+def read_guide(file: Path, language: str = BRITISH.code) -> Guide:
     """Return one guide. Its first heading is its title."""
     parser = MarkdownIt("commonmark").enable("table")
     tokens = parser.parse(file.read_text())
@@ -75,6 +103,7 @@ def read_guide(file: Path) -> Guide:
                 level=int(tokens[start].tag[1]),
                 html=mark_safe(html),  # noqa: S308 - from a file that comes with the code
                 text=" ".join(strip_tags(html).split()),
+                language=language,
             )
         )
     return Guide(slug=file.stem, title=sections[0].title, sections=tuple(sections))

@@ -3,6 +3,7 @@
 from django.http import Http404, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.urls import Resolver404, ResolverMatch, resolve
+from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 from django.views.decorators.http import require_GET
 
@@ -33,7 +34,7 @@ BY_APP = {
 
 
 def _guides_for(request: Request) -> list[tuple[Guide, object]]:
-    guides = read_guides()
+    guides = read_guides(get_language() or "")
     return [(guides[slug], ABOUT[slug]) for slug in (FOR_STAFF if request.user.is_teacher else FOR_STUDENTS)]
 
 

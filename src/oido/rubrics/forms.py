@@ -88,7 +88,7 @@ class TeacherCriterionForm(forms.Form):
         for line in lines:
             name, _sign, points = line.rpartition("=")
             try:
-                steps.append(CriterionLevel(name=name.strip(), points=float(points)))
+                steps.append(CriterionLevel(name=name.strip(), points=float(points.replace(",", "."))))
             except ValueError:
                 self.add_error("lines", _("Write a level and its points of 100, as in “steady = 80”: not “%(line)s”.") % {"line": line})  # fmt: skip
                 break
