@@ -50,10 +50,6 @@ class Photographer:
         page.locator("section[data-trouble]").wait_for()
         self.shoot("exercise-keyboard")
         exercise = page.url
-        page.locator("#choice-range").click()
-        page.locator("[data-choice-open]").wait_for()
-        page.locator("#students-read").evaluate("title => title.scrollIntoView()")
-        self.shoot("rules")
         page.goto(f"{exercise}ladder/")
         page.locator("[data-player][data-playing=no]").wait_for()
         page.get_by_role("button", name="Propose from the part").click()
@@ -105,9 +101,6 @@ class Photographer:
 
     def drums(self) -> None:
         self.sign_in("bram")
-        self.page.goto(self.address + "/marking/")
-        self.page.get_by_role("link", name="Nadia Fenwright").first.click()
-        self.shoot("report-drums")
         self.page.goto(self.address + "/exercises/")
         page = self.page
         page.get_by_role("link", name="Loose Cargo").click()
@@ -144,12 +137,34 @@ class Photographer:
         self.shoot("feedback-student")
         self.shoot("progress", "/progress/")
 
+    def spanish(self) -> None:
+        """A drum take as its teacher reads it in Spanish, and a student’s Stand."""
+        page = self.page
+        self.sign_in("bram")
+        self.read_spanish()
+        page.goto(self.address + "/marking/")
+        page.get_by_role("link", name="Nadia Fenwright").first.click()
+        page.locator("[data-player][data-playing=no]").wait_for()
+        self.shoot("report-spanish")
+        self.sign_in("joss")
+        self.read_spanish()
+        page.goto(self.address + "/")
+        page.get_by_role("link", name="Abrir el Atril").first.click()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        self.shoot("stand-spanish")
+
+    def read_spanish(self) -> None:
+        self.page.goto(self.address + "/naming/")
+        self.page.get_by_label("Language").first.select_option("es")
+        self.page.get_by_role("button", name="Save for me").click()
+        self.page.get_by_text("Guardar para mí").wait_for()
+
 
 def main(address: str, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        context = browser.new_context(reduced_motion="reduce", viewport=SIZE)
+        context = browser.new_context(reduced_motion="reduce", viewport=SIZE, locale="en-GB")
         context.add_init_script(MIDI_STAND_IN)
         page = context.new_page()
         page.set_default_timeout(TIMEOUT_MS)
@@ -157,6 +172,7 @@ def main(address: str, folder: Path) -> None:
         photographer.teacher_and_keyboard()
         photographer.drums()
         photographer.student()
+        photographer.spanish()
         browser.close()
 
 

@@ -4,10 +4,10 @@ from collections.abc import Iterator
 
 from ear.assess import Assessment
 from ear.criteria.levels import LEVELS
-from ear.figures import decimal, signed
 from ear.findings.kind import FOR_TEACHER
 from ear.findings.rendering import render_finding
 from ear.judging.working import describe_ceiling, describe_line, describe_rest
+from ear.numerals import decimal, signed
 from ear.words.reader import ENGLISH
 from ear.words.why_not import WHY_NOT
 

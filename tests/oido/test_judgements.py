@@ -388,6 +388,7 @@ class UpgradeTest(TransactionTestCase):
                 "marking.0003_heard_in_one_shape",
                 "people.0002_two_step_and_quotas",
                 "people.0003_languages",
+                "people.0004_tours",
                 "takes.0002_facts_in_one_shape",
                 "takes.0003_practice_days",
                 "takes.0004_take_numbers_by_student",

@@ -9,7 +9,7 @@ from django.test import TestCase
 from django.utils.formats import date_format
 from django.utils.translation import get_language, override
 
-from ear.figures import decimal, signed
+from ear.numerals import decimal, signed
 from ear.text import gettext_noop
 from oido.access.services import write_reset
 from oido.common.languages import OFFERED
@@ -135,7 +135,7 @@ class WordsTest(TestCase):
             with override(language):
                 said = PAGES.say(
                     text,
-                    {"cost": f"{PAGES.write_figure(decimal(-7.5))} {PAGES.write_figure(signed(0.25, 2))}"},
+                    {"cost": f"{PAGES.write_numeral(decimal(-7.5))} {PAGES.write_numeral(signed(0.25, 2))}"},
                 )
                 self.assertEqual(said, f"{expected} points")
                 self.assertEqual(PAGES.say(text, {"cost": decimal(-7.5)}), f"{expected.split()[0]} points")

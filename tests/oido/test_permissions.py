@@ -65,6 +65,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "words": (GET, EVERYBODY, {}),
     "help": (GET, ALL, {}),
     "guide": (GET, ALL, {"slug": "measurement"}),
+    "tour-seen": (POST, ALL, {"slug": "stand"}),
     # Where no sign-in service is set up, there is none of these.
     "single-sign-on": (GET, "", {}),
     "single-sign-on-back": (GET, "", {}),

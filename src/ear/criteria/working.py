@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ear.criteria.score import WorkingLine
-from ear.figures import decimal, signed
+from ear.numerals import decimal, signed
 from ear.text import Text
 from ear.words.reader import Reader
 

@@ -10,11 +10,11 @@ from itertools import groupby
 from ear.criteria.score import Verdict
 from ear.drawing.boxes import Overlay
 from ear.drawing.verdicts import RowAt
-from ear.figures import signed
 from ear.notation.moments import Moment, moments
 from ear.notation.values import Value
 from ear.notes import Articulation, Hand, Part, SignKind
 from ear.notes.controls import control_lines
+from ear.numerals import signed
 from ear.text import gettext_noop
 from ear.words.controls import describe_controls
 from ear.words.places import BAR_AND_PLACE, describe_beat, describe_tick, describe_value

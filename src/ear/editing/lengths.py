@@ -5,8 +5,8 @@ from itertools import pairwise
 
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
 from ear.errors import ValueOutOfRange
-from ear.figures import decimal
 from ear.notes import Part
+from ear.numerals import decimal
 
 
 def legato(part: Part, selection: Selection, *, gap_ticks: int = 0) -> Edited:

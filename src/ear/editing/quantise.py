@@ -7,9 +7,9 @@ import numpy as np
 
 from ear.editing.edited import Edited, Selection, chosen, rebuilt
 from ear.errors import ValueOutOfRange
-from ear.figures import decimal
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Part
+from ear.numerals import decimal
 
 MAX_SWING = 4.0
 CHORD_TICKS = 36

@@ -8,9 +8,9 @@ import numpy as np
 from ear.editing.drawing import within_velocity
 from ear.editing.edited import Edited, Selection, chosen, rebuilt
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.figures import decimal
 from ear.notes import Bar, Note, Part
 from ear.notes.loudness import LOUDNESS
+from ear.numerals import decimal
 
 
 class Accent(StrEnum):

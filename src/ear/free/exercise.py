@@ -5,8 +5,8 @@ from enum import StrEnum
 from typing import Any
 
 from ear.errors import FormatError, ValueOutOfRange
-from ear.figures import decimal
 from ear.notes import ChordMark, Kind, MeterMap, Part, TempoMap
+from ear.numerals import decimal
 from ear.patterns.chords import Chord, read_sequence
 from ear.patterns.modes import DOWN_STEPS, STEPS, Mode, Tonic
 from ear.plain import from_plain, to_plain

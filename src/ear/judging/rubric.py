@@ -11,8 +11,8 @@ from ear.criteria.levels import Level, level_named
 from ear.criteria.table import CRITERIA
 from ear.criterion import CriterionKey
 from ear.errors import EarError, FormatError, ValueOutOfRange
-from ear.figures import decimal
 from ear.notes import Kind
+from ear.numerals import decimal
 from ear.plain import from_plain, to_plain
 from ear.text import term
 

@@ -10,10 +10,10 @@ import msgspec
 from ear.criteria.levels import Level, level_named
 from ear.criterion import CriterionKey
 from ear.errors import EarError, FormatError, ValueOutOfRange
-from ear.figures import decimal
 from ear.judging.rubric import Rubric
 from ear.measuring.copies import DISTANCES
 from ear.note_place import NotePlace
+from ear.numerals import decimal
 from ear.plain import from_plain, to_plain
 from ear.text import term
 from ear.units import MAX_PITCH, MIN_PITCH

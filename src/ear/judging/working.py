@@ -4,8 +4,8 @@ from ear.criteria.score import WorkingLine
 from ear.criteria.table import CRITERIA, LINES
 from ear.criteria.working import LineText
 from ear.criterion import CriterionKey
-from ear.figures import decimal
 from ear.judging.judgement import LIKENESS, Ceiling, Rest
+from ear.numerals import decimal
 from ear.text import gettext_noop, ngettext_lazy
 from ear.words.reader import Reader
 
@@ -31,10 +31,10 @@ def describe_ceiling(ceiling: Ceiling, reader: Reader) -> LineText:
     bound = CRITERIA[CriterionKey(ceiling.of)].ceiling if ceiling.of != LIKENESS else None
     if bound is None:
         return LineText(
-            label=reader.say(LIKENESS_CAPS, {}), figure=reader.write_figure(decimal(ceiling.most))
+            label=reader.say(LIKENESS_CAPS, {}), figure=reader.write_numeral(decimal(ceiling.most))
         )
     values = {"least": decimal(bound.least), "rate": decimal(bound.rate), "by": decimal(ceiling.by, 1)}
-    return LineText(label=reader.say(bound.text, values), figure=reader.write_figure(decimal(ceiling.most)))
+    return LineText(label=reader.say(bound.text, values), figure=reader.write_numeral(decimal(ceiling.most)))
 
 
 def describe_rest(rest: Rest, reader: Reader) -> str:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
-from ear.figures import decimal
+from ear.numerals import decimal
 from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 UNEVEN = {5: (3, 2), 7: (2, 2, 3), 8: (3, 3, 2), 10: (3, 3, 2, 2), 11: (3, 3, 3, 2)}

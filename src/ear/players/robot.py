@@ -15,8 +15,8 @@ from random import Random
 from typing import NamedTuple
 
 from ear.errors import ValueOutOfRange
-from ear.figures import decimal
 from ear.notes import Hand, Note, Part, PedalSpan, Take, TakeNote
+from ear.numerals import decimal
 from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
 MOTOR_SHARE = 0.5

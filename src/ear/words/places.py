@@ -2,9 +2,9 @@
 
 from fractions import Fraction
 
-from ear.figures import decimal
 from ear.notation.values import PLAIN_VALUES, TRIPLET_VALUES, Value
 from ear.notes import Part
+from ear.numerals import decimal
 from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.units import TICKS_PER_QUARTER
 from ear.words.reader import Reader, half_up

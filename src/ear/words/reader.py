@@ -4,9 +4,9 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from ear.figures import Figure
 from ear.labels.conventions import PLAIN, Conventions
 from ear.notes import Part
+from ear.numerals import Numeral
 from ear.text import Text, gettext_noop, ngettext_lazy
 
 
@@ -26,14 +26,14 @@ class Reader:
     gettext: Callable[[str], str] = _plain
     ngettext: Callable[[str, str, float], str] = _plain_plural
     pgettext: Callable[[str, str], str] = lambda context, text: text
-    write_figure: Callable[[str], str] = _plain
+    write_numeral: Callable[[str], str] = _plain
     """Puts the language's decimal mark into a number that has a point."""
 
     def say(self, text: Text, values: Mapping[str, object]) -> str:
         """Return the text with its gaps filled, in the plural form that its number asks for, and figures as the
         language writes them."""
         number = values[text.by] if text.plural else None
-        values = {k: self.write_figure(v) if isinstance(v, Figure) else v for k, v in values.items()}
+        values = {k: self.write_numeral(v) if isinstance(v, Numeral) else v for k, v in values.items()}
         if text.plural:
             assert isinstance(number, int | float)
             return self.ngettext(text.singular, text.plural, number).format(**values)

@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 from django.utils.formats import get_format
 from django.utils.translation import get_language, gettext, gettext_lazy, ngettext, pgettext, pgettext_lazy
 
-from ear.figures import decimal, signed
 from ear.labels import PLAIN, Conventions
+from ear.numerals import decimal, signed
 from ear.text import Text
 from ear.words.reader import Reader
 from oido.common.languages import language_called
@@ -23,7 +23,7 @@ def reader_with(conventions: Conventions) -> Reader:
         gettext=gettext,
         ngettext=_ngettext,
         pgettext=pgettext,
-        write_figure=write_figure,
+        write_numeral=write_numeral,
     )
 
 
@@ -32,19 +32,19 @@ def _ngettext(singular: str, plural: str, number: float) -> str:
     return ngettext(singular, plural, int(number) if number == int(number) else 2)
 
 
-def write_figure(figure: str) -> str:
+def write_numeral(figure: str) -> str:
     """Return a number that has a decimal point with the decimal mark of the language of the request."""
     return figure.replace(".", get_format("DECIMAL_SEPARATOR"))
 
 
 def number(value: float, digits: int = 3) -> str:
     """Return a number to be read, with as many decimals as it needs, up to `digits`."""
-    return write_figure(decimal(value, digits))
+    return write_numeral(decimal(value, digits))
 
 
 def signed_number(value: float, digits: int = 0) -> str:
     """Return a number to be read, with its sign."""
-    return write_figure(signed(value, digits))
+    return write_numeral(signed(value, digits))
 
 
 def promise(text: Text) -> "_StrPromise":

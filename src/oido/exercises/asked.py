@@ -4,7 +4,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from ear.free.exercise import FreeSpec, Pitches
-from oido.common.readers import write_figure
+from oido.common.readers import write_numeral
 
 SWING_DIGITS = ".3g"
 
@@ -22,7 +22,7 @@ def asked(spec: FreeSpec | None) -> str:
     sentences = [_how_many(spec), places[spec.grid_ticks]]
     if spec.swing != 1:
         sentences.append(
-            _("Swing them %(ratio)s to 1.") % {"ratio": write_figure(format(spec.swing, SWING_DIGITS))}
+            _("Swing them %(ratio)s to 1.") % {"ratio": write_numeral(format(spec.swing, SWING_DIGITS))}
         )
     sentences.append(_which(spec))
     if spec.pairs_repeat:

@@ -1,14 +1,16 @@
 """Help: the guides, the one for the page that somebody comes from, and a search through all of them."""
 
-from django.http import Http404, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
-from django.urls import Resolver404, ResolverMatch, resolve
+from django.urls import Resolver404, ResolverMatch, resolve, reverse
 from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 from django.views.decorators.http import require_GET
 
+from oido.common.methods import can_be_looked_at, only_post
 from oido.help.guides import Guide, read_guides, search
 from oido.help.pages import page_help
+from oido.help.tours import TOURS, keep_as_seen, tour_of
 from oido.people.requests import Request
 
 FOR_STUDENTS = ("student", "access", "measurement")
@@ -46,7 +48,15 @@ def index(request: Request) -> HttpResponseBase:
     if match is not None:
         help_of_page = page_help(match.url_name, is_staff=request.user.is_teacher)
         if help_of_page is not None:
-            return render(request, "help/page.html", {"help": help_of_page, "back": path})
+            return render(
+                request,
+                "help/page.html",
+                {
+                    "help": help_of_page,
+                    "back": path,
+                    "tour": tour_of(match.url_name, is_staff=request.user.is_teacher),
+                },
+            )
         slug = _guide_of_page(match, is_staff=request.user.is_teacher)
         if slug is not None:
             return redirect("guide", slug=slug)
@@ -77,3 +87,16 @@ def guide(request: Request, slug: str) -> HttpResponseBase:
     if shown is None:
         raise Http404
     return render(request, "help/guide.html", {"guide": shown})
+
+
+@only_post
+def tour_seen(request: Request, slug: str) -> HttpResponseBase:
+    """Offer a tour no more: it was taken, or declined."""
+    tour = TOURS.get(slug)
+    if tour is None:
+        raise Http404
+    keep_as_seen(request.user, tour)
+    if request.headers.get("Sec-Fetch-Mode", "navigate") != "navigate":
+        return HttpResponse(status=204)
+    back = request.POST.get("back", "")
+    return redirect(back if can_be_looked_at(back) else reverse("home"))

@@ -144,6 +144,8 @@ class User(AbstractUser):
     )
     """Empty for the school's."""
     left_handed = models.BooleanField(_("left-handed kit"), default=False)
+    tours_seen = models.CharField(max_length=60, blank=True, default="", db_default="")
+    """Tours that they have taken or declined, by their slugs with spaces between."""
 
     erased_as = models.CharField(max_length=10, blank=True)
     """The role of somebody whose names are gone; empty for everybody else."""

@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 from ear.criteria.dynamics import DYNAMICS
-from ear.figures import signed
 from ear.findings.finding import CountedNotes, Finding, InVelocitySteps, OfHand, OfLane
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, PlayedOn, Tone
+from ear.numerals import signed
 from ear.text import gettext_noop
 from ear.words.reader import Reader
 

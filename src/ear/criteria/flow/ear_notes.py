@@ -6,12 +6,12 @@ from typing import ClassVar, Self
 from ear.criteria.flow import FLOW
 from ear.criteria.notes import NOTES
 from ear.criteria.timing import TIMING
-from ear.figures import decimal
 from ear.findings.finding import CountedNotes, Finding
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, FULL, SLOW, Claim, FindingKind, Hue, PlayedOn, Tone
 from ear.findings.place_in_bar import PlaceInBar
 from ear.matching.outcome import SlipKind
+from ear.numerals import decimal
 from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.words.places import BAR_AND_PLACE
 from ear.words.reader import Reader

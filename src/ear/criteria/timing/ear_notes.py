@@ -5,12 +5,12 @@ from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
 from ear.criteria.timing import TIMING
-from ear.figures import fixed
 from ear.findings.finding import Finding, GiveOrTake, InMilliseconds, OfHand, OfLane
 from ear.findings.gaps import Gaps, describe_hand, magnitude
 from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, FULL, SLOW, FindingKind, Hue, PlayedOn, Tone
 from ear.findings.place_in_bar import PlaceInBar
 from ear.notes import Hand
+from ear.numerals import fixed
 from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.words.reader import Reader, listed
 

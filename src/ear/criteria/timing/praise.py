@@ -4,11 +4,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ear.facts.facts import Facts
-from ear.figures import decimal
 from ear.findings.finding import CountedNotes, Finding
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, Tone
 from ear.findings.praise import MOSTLY
+from ear.numerals import decimal
 from ear.text import gettext_noop
 from ear.words.reader import Reader
 

@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 from ear.criteria.timing import TIMING
-from ear.figures import decimal
 from ear.findings.finding import Finding
 from ear.findings.gaps import Gaps, give_or_take, magnitude
 from ear.findings.kind import FULL, SLOW, FindingKind, Hue, Tone
+from ear.numerals import decimal
 from ear.text import gettext_noop, ngettext_lazy
 from ear.words.reader import Reader, half_up
 

@@ -12,8 +12,8 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.editing.bars import keep_bars
 from ear.errors import EarError
-from ear.figures import signed
 from ear.judging.differences import Deduction
+from ear.numerals import signed
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.assignments.student_terms import StudentTermsTable

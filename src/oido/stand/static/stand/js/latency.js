@@ -115,7 +115,7 @@ export class Latency {
     this.find("latency-forget").hidden = !measured;
     this.find("latency-call").textContent = isCalledFor ? gettext("The latency of this instrument has not been measured yet: use “Set up”.") : "";
     this.find("latency-told").textContent = measured
-      ? interpolate(gettext("latency %(ms)s ms, measured %(day)s"), { ms: Math.round(measured.offsetMs), day: new Date(measured.at).toLocaleDateString() }, true)
+      ? interpolate(gettext("latency %(ms)s ms, measured %(day)s"), { ms: Math.round(measured.offsetMs), day: new Date(measured.at).toLocaleDateString(document.documentElement.lang) }, true)
       : "";
     const { context } = this.sound;
     const outputMs = 1000 * (context.outputLatency || context.baseLatency || 0);
