@@ -11,7 +11,7 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 from django.test import Client
 
-from ear.labels import PLAIN
+from ear.conventions import PLAIN
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from oido.bench.page import AT_ONCE, SEEN_HEADER, BenchView
 from oido.bench.services import open_draft

@@ -11,9 +11,9 @@ from ear.formats.importing import Choice, OpenedFile
 from ear.formats.text_file import read_text
 from ear.notation.written import voices_of, write_out
 from ear.notes import STANDARD_KIT, Kind, Part, Unison, spell
+from ear.reader import ENGLISH, Reader
 from ear.text import gettext_noop, ngettext_lazy
 from ear.units import TICKS_PER_QUARTER
-from ear.words.reader import ENGLISH, Reader
 
 READ_SCHEMA: Literal["oido.read/1"] = "oido.read/1"
 ASCII_SIGNS = {-2: "bb", -1: "b", 0: "", 1: "#", 2: "##"}

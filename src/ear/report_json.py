@@ -14,7 +14,7 @@ from ear.findings.rendering import render_finding
 from ear.judging.judgement import Criterion, Judgement
 from ear.judging.working import describe_ceiling, describe_line
 from ear.plain import to_plain
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from ear.words.why_not import WHY_NOT
 
 SCHEMA_1, SCHEMA_2 = "oido.measure/1", "oido.measure/2"

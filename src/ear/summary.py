@@ -8,7 +8,7 @@ from ear.findings.kind import FOR_TEACHER
 from ear.findings.rendering import render_finding
 from ear.judging.working import describe_ceiling, describe_line, describe_rest
 from ear.numerals import decimal, signed
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from ear.words.why_not import WHY_NOT
 
 EAR_NOTES_SHOWN = 5

@@ -4,18 +4,18 @@ import re
 
 from playwright.sync_api import Page, Route, expect
 
+from ear.conventions import PLAIN
 from ear.drawing.in_words import describe_moment
 from ear.editing.quantise import GRID_STEPS
 from ear.formats.events import events_from_take
 from ear.formats.plain_writing import plain_lines
 from ear.formats.smf_writing import write_recording
-from ear.labels import PLAIN
 from ear.labels.typing_keys import reach
 from ear.notation.moments import moments
 from ear.notes import Hand, Part
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Ladder, Rung
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from oido.exercises.services import set_ladder
 from oido.takes.copies import raw_and_copy
 from oido.takes.judging import judged

@@ -16,7 +16,7 @@ from ear.judging.rubric import DEFAULT_BANDS, DEFAULT_RUBRICS, Rubric
 from ear.judging.working import describe_line
 from ear.notes import Kind, Take
 from ear.players.robot import Habits, play
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from tests.ear.parts import beat, chords, melody, two_hands
 
 ALONE = Rubric(weights=((CHORD_EVENNESS, 1.0),), bands=DEFAULT_BANDS)

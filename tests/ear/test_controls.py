@@ -26,9 +26,9 @@ from ear.formats.sounding import MODULATION_WHEEL, SUSTAIN_PEDAL
 from ear.notes import STANDARD_KIT, Part, Take
 from ear.notes.controls import UNUSED, ControlLines, Controls, control_lines, reach
 from ear.players.robot import Habits, play
+from ear.reader import ENGLISH
 from ear.recording.passes import Pass, layered
 from ear.words.controls import describe_controls
-from ear.words.reader import ENGLISH
 from tests.ear.parts import melody
 
 BAR_MS = 2500.0

@@ -9,8 +9,8 @@ from ear.error_texts import ERROR_TEXTS
 from ear.errors import FormatError, UnknownName, ValueOutOfRange
 from ear.judging.scale import ContradictoryMarks
 from ear.practice.rules import RecordingRules
+from ear.reader import ENGLISH, Reader
 from ear.words.errors import describe_error
-from ear.words.reader import ENGLISH, Reader
 
 SRC = Path(__file__).resolve().parents[2] / "src"
 

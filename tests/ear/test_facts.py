@@ -23,7 +23,7 @@ from ear.measuring.pulse import from_pulse
 from ear.notes import Take
 from ear.plain import to_plain
 from ear.players.robot import Habits, play
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from tests.ear.parts import beat, melody
 
 STORED = Path(__file__).parent / "stored"

@@ -24,7 +24,7 @@ from ear.measuring.figures import WhyNot
 from ear.notes import Kind, MeterMap, Part, Take, TakeNote, TempoMap
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Rung
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from tests.ear.parts import melody, melody_in_eighths, two_hands
 
 BUILDING = LEVELS["building"]

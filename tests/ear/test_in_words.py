@@ -6,18 +6,18 @@ from unittest import TestCase
 from hypothesis import given, settings
 
 from ear.assess import assess
+from ear.conventions import Conventions, Values
 from ear.criteria.score import Verdict
 from ear.drawing.boxes import overlay_of
 from ear.drawing.in_words import describe_moment, describe_moment_place, result_of, text_of
 from ear.drawing.verdicts import EVERYTHING, selected_rows
 from ear.formats.plain_writing import plain_lines
-from ear.labels import Conventions, Values
 from ear.notation.moments import moments
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.numerals import signed
 from ear.players.robot import Habits, play
+from ear.reader import ENGLISH, Reader
 from ear.words.places import describe_beat, describe_interval, describe_length, describe_tick
-from ear.words.reader import ENGLISH, Reader
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_musicxml import parts
 

@@ -7,8 +7,10 @@ from unittest import TestCase
 SRC = Path(__file__).resolve().parents[2] / "src"
 ALLOWED_IN_CORE = {"ear", "numpy", "mido", "verovio", "defusedxml", "msgspec"}
 LAYERS = (
-    {"text", "units", "criterion", "error_texts", "errors", "note_place", "plain"},
+    {"text", "units", "numerals", "criterion", "error_texts", "errors", "note_place", "plain"},
     {"notes"},
+    {"conventions"},
+    {"reader"},
     {"matching", "patterns", "players", "staves"},
     {"free", "labels", "measuring"},
     {"editing", "notation"},

@@ -12,7 +12,7 @@ from ear.library.tags import TAGS
 from ear.notes import FOOT_HAT, STANDARD_KIT, Hand, Kind, Note
 from ear.notes.chord_names import tones_of
 from ear.patterns.modes import STEPS
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 
 REACH = {Hand.RIGHT: range(48, 97), Hand.LEFT: range(28, 72)}
 OCTAVE = 12

@@ -9,6 +9,7 @@ from unittest import TestCase
 import numpy as np
 
 from ear.assess import Assessment, assess
+from ear.conventions import Conventions, Values
 from ear.criteria.flow.ear_notes import Hesitates
 from ear.criteria.notes.missed_or_extra import Grazes
 from ear.criteria.notes.wrong_notes import Confusion, WrongKey
@@ -22,7 +23,6 @@ from ear.findings.place_in_bar import PlaceInBar
 from ear.findings.progress import more_notes
 from ear.findings.rendering import render_finding
 from ear.findings.standing import Standing
-from ear.labels import Conventions, Values
 from ear.matching.match import match
 from ear.measuring.fairness import Imprint, imprint, is_same_recording
 from ear.measuring.figures import WhyNot
@@ -30,7 +30,7 @@ from ear.measuring.measure import measure
 from ear.measuring.measures import Measures
 from ear.notes import Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, TempoHabit, play
-from ear.words.reader import ENGLISH, Reader
+from ear.reader import ENGLISH, Reader
 from tests.ear.parts import beat, crescendo, melody, melody_in_eighths, shuffle, two_hands
 
 

@@ -15,6 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
 
+from ear.conventions import PLAIN
 from ear.editing import velocities
 from ear.editing.bars import delete_bars, repeat_bars
 from ear.editing.edited import ALL
@@ -28,7 +29,6 @@ from ear.formats.importing import OpenedFile, open_file
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.musicxml.levels import Levels
 from ear.formats.part_json import part_from_json, part_to_json
-from ear.labels import PLAIN
 from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.mei import mei_of
 from ear.notation.written import spans_of, voices_of, write_out

@@ -10,9 +10,10 @@ from xml.etree.ElementTree import fromstring
 from hypothesis import given, settings
 
 from benches.random_parts import comes_back, random_part
+from ear.conventions import Conventions, Values
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.formats.musicxml import read_musicxml, write_musicxml
-from ear.labels import Conventions, LabelKind, Values
+from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_cards, chord_names
 from ear.labels.counting import counts, move_numbers, syllable
 from ear.labels.typed_names import read_name

@@ -4,10 +4,10 @@ from collections import Counter
 from itertools import groupby, pairwise, product
 from unittest import TestCase
 
+from ear.conventions import PLAIN
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.formats.part_json import part_from_json, part_to_json
-from ear.labels.conventions import PLAIN
 from ear.notation.written import spans_of, write_out
 from ear.notes import STANDARD_KIT, Hand, Kind, Meter, Ornament, Part
 from ear.notes.chord_names import QUALITIES, tones_of

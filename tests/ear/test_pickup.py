@@ -24,8 +24,9 @@ from ear.notation.pieces import bar_pieces
 from ear.notes import Meter, Part, folded
 from ear.players.robot import Habits, play
 from ear.practice.proposals import propose_ladder
+from ear.reader import ENGLISH
+from ear.words.phrases import describe_bars
 from ear.words.places import describe_tick
-from ear.words.reader import ENGLISH, describe_bars
 from tests.ear.parts import melody
 
 TUNE = """keyboard

@@ -5,11 +5,11 @@ from unittest import TestCase
 
 from hypothesis import example, given, settings
 
+from ear.conventions import Conventions
 from ear.editing import bars
 from ear.errors import LineError
 from ear.formats.plain_text import read_lines
 from ear.formats.plain_writing import plain_lines
-from ear.labels import Conventions
 from ear.notation.moments import moments
 from ear.notes import Articulation, BarSigns, Hand, MeterMap, Note, Part, SignKind, WrittenForm
 from tests.ear.parts import beat, melody, two_hands

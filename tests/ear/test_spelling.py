@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from music21 import corpus
 
+from ear.conventions import PLAIN
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.transpose import to_key, transpose
 from ear.errors import ValueOutOfRange
@@ -18,7 +19,6 @@ from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.plain_text import read_lines
 from ear.formats.smf_writing import write_part
 from ear.labels.chord_cards import chord_cards, chord_names
-from ear.labels.conventions import PLAIN
 from ear.notes import ChordMark, Kind, Note, Part, name_in_key, names_of, pitch_name, sound_name, spell
 from ear.notes.spelling import UNKNOWN, key_of, keys_of, spelled
 from ear.patterns.chords import Chord, Voicing, chord_sequence, read_sequence

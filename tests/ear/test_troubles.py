@@ -17,7 +17,7 @@ from ear.measuring.figures import steadiness
 from ear.measuring.pads import find_pad_choices, kit_with
 from ear.notes import Hand, Kind, Ornament, Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, perform, play
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from tests.ear.parts import alike, beat, melody, melody_in_eighths, two_hands
 
 SNARE, HAT, FOOT, OPEN_HAT = 38, 42, 44, 46

@@ -7,11 +7,11 @@ from unittest import mock
 
 from django.test import TestCase
 
+from ear.conventions import PLAIN
 from ear.editing.edited import ALL, Edited
 from ear.editing.transpose import transpose
 from ear.formats.part_json import part_to_json
 from ear.formats.smf_parts import read_part
-from ear.labels import PLAIN
 from ear.notes import Articulation, Kind, Ornament, Part
 from oido.assignments.services import give_exercise
 from oido.bench import services

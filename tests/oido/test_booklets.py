@@ -11,10 +11,10 @@ from django.template.loader import render_to_string
 from django.test import Client, TestCase
 from django.utils import timezone
 
+from ear.conventions import Conventions
 from ear.errors import FormatError
 from ear.formats.importing import open_file
 from ear.formats.quick_mido import mido
-from ear.labels import Conventions
 from oido.assignments.models import Assignment, BookletAssignment
 from oido.assignments.services import Arranged, arrange, give_again, give_booklet
 from oido.booklets import services

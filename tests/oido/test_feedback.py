@@ -7,12 +7,12 @@ from unittest.mock import patch
 
 from django.test import TestCase
 
+from ear.conventions import PLAIN
 from ear.formats.events import events_from_take
 from ear.judging.judgement import TeacherScore
-from ear.labels import PLAIN
 from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Ladder, Rung
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from oido.exercises.models import Exercise
 from oido.exercises.services import replace_part, set_ladder
 from oido.feedback.remarks import write_remark

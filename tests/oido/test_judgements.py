@@ -25,7 +25,7 @@ from ear.judging.judgement import TeacherScore
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from ear.players.robot import Habits
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from oido.assignments.services import Terms, change_assignment
 from oido.marking import remarking, remeasuring
 from oido.marking.models import MarkSheet, Remarking, Remeasuring

@@ -13,7 +13,7 @@ from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from oido.marking.hand_in import hand_in
 from oido.people.conventions import conventions_of
 from oido.reports.analysed_take import AnalysedTake

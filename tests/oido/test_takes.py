@@ -15,7 +15,7 @@ from ear.formats.events import events_from_take
 from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
-from ear.words.reader import ENGLISH
+from ear.reader import ENGLISH
 from oido.assignments.services import withdraw
 from oido.common.permissions import NotAllowed
 from oido.marking.hand_in import TooFewTakes, hand_in

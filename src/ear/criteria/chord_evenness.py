@@ -22,9 +22,9 @@ from ear.findings.gaps import Gaps
 from ear.findings.kind import SLOW, FindingKind
 from ear.measuring.figures import Floats
 from ear.notes import HANDS
+from ear.reader import Reader
 from ear.text import gettext_noop
 from ear.units import MAX_PITCH, MIN_PITCH
-from ear.words.reader import Reader
 
 CHORD_EVENNESS = CriterionKey("chord_evenness")
 COVERED, STICKS_OUT = verdict("covered"), verdict("sticks_out")

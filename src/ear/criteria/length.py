@@ -15,8 +15,8 @@ from ear.findings.finding import Finding
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, Tone
 from ear.notes import Kind
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 LENGTH = CriterionKey("length")
 SHORT, LONG = verdict("short"), verdict("long")

@@ -16,8 +16,8 @@ from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, Hue
 from ear.measuring.pedal import PedalOutcome
 from ear.notes import Kind
+from ear.reader import Reader
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import Reader
 
 PEDAL = CriterionKey("pedal")
 BLURRED, DRY = verdict("blurred"), verdict("dry")

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from ear.criteria.score import WorkingLine
 from ear.numerals import decimal, signed
+from ear.reader import Reader
 from ear.text import Text
-from ear.words.reader import Reader
 
 COUNT, EARNED = "{count}", "{earned} ÷ {of} → {score}"
 """Figures of many lines."""

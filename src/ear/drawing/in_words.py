@@ -15,10 +15,10 @@ from ear.notation.values import Value
 from ear.notes import Articulation, Hand, Part, SignKind
 from ear.notes.controls import control_lines
 from ear.numerals import signed
+from ear.reader import Reader
 from ear.text import gettext_noop
 from ear.words.controls import describe_controls
 from ear.words.places import BAR_AND_PLACE, describe_beat, describe_tick, describe_value
-from ear.words.reader import Reader
 
 TIED, REST = gettext_noop("{first} tied to {then}"), gettext_noop("{value} rest")
 HANDS = {Hand.RIGHT: gettext_noop("right hand"), Hand.LEFT: gettext_noop("left hand")}

@@ -55,9 +55,9 @@ from ear.note_place import NotePlace
 from ear.notes import STANDARD_KIT, KitMap, Note, Ornament, Part, SignKind
 from ear.notes.controls import UNUSED, ControlLines
 from ear.notes.recent import of_the_same_part
+from ear.reader import ENGLISH, Reader
 from ear.staves import StaffNote, octave_shifts, staves_of
 from ear.words.places import BAR_AND_PLACE, BEATS
-from ear.words.reader import ENGLISH, Reader
 
 MARGIN_TOP = 36.0
 OVER_STAFF = 17.0

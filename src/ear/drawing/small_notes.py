@@ -9,8 +9,8 @@ from ear.labels.chosen import ORNAMENT_SIGNS
 from ear.notation.graces import grace_before
 from ear.notes import Note, Ornament, Part, pitch_name, spell
 from ear.notes.pitch import Spelling, key_alteration
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 GRACE_WIDTH = 9.0
 CUE = gettext_noop("cue {name}")

@@ -8,8 +8,8 @@ from ear.findings.finding import Finding
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, Tone
 from ear.measuring.fairness import imprint, is_same_recording
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 
 class LooksQuantised(Finding):

@@ -13,8 +13,8 @@ from typing import ClassVar, Self
 from ear.findings.gaps import Gaps, describe_bar_gaps, describe_hand, give_or_take, magnitude
 from ear.findings.kind import FOR_TEACHER, Claim, FindingKind, PlayedOn, Tone
 from ear.notes import Hand
+from ear.reader import Reader
 from ear.text import Text
-from ear.words.reader import Reader
 
 LONGEST = 4
 """Bars of a rung: more than these are practised from their start."""

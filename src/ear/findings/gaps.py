@@ -1,8 +1,9 @@
 """What fills the gaps of an ear note's sentences, in a reader's words."""
 
 from ear.notes import Hand
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader, describe_bars, half_up
+from ear.words.phrases import describe_bars, half_up
 
 Gaps = dict[str, object]
 """By the names of the gaps."""

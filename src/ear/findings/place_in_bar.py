@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from typing import Self
 
 from ear.notes import Bar
+from ear.reader import Reader
 from ear.words.places import describe_place
-from ear.words.reader import Reader
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

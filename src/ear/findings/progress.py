@@ -15,8 +15,8 @@ from ear.findings.finding import Finding
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, Tone
 from ear.findings.standing import MAD_ERROR, MEDIAN_ERROR, WANDER, Standing
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 ERRORS, ERRORS_OF_STEP = 2.25, 2.5
 """Standard errors of a difference below which it is chance, not progress; of a step that is the last of several takes."""

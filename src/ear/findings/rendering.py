@@ -2,7 +2,7 @@
 
 from ear.findings.finding import Finding
 from ear.findings.kind import PlayedOn
-from ear.words.reader import Reader
+from ear.reader import Reader
 
 
 def render_finding(finding: Finding, to: str, reader: Reader, *, played_on: PlayedOn = PlayedOn.KEYS) -> str:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
+from ear.conventions import Conventions
 from ear.editing.bars import MAX_BARS
 from ear.errors import ValueOutOfRange
 from ear.formats.plain_words import (
@@ -23,7 +24,6 @@ from ear.formats.plain_words import (
     read_marks,
     read_value,
 )
-from ear.labels import Conventions
 from ear.labels.typed_names import FIRST_NEAR, read_lane, read_note
 from ear.notation.values import Value
 from ear.notes import Bar, Hand, Part, SignKind, StaffSign, ornaments_of

@@ -17,6 +17,7 @@ import re
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
+from ear.conventions import PLAIN, Conventions
 from ear.editing.drawing import strength_near
 from ear.editing.edited import ALL, Edited, rebuilt
 from ear.editing.pickup import with_bar_0
@@ -24,7 +25,6 @@ from ear.errors import EarError, LineError
 from ear.formats.plain_parsing import ParsedText, SoundWord, TextEntry
 from ear.formats.plain_words import Marks, length_of
 from ear.formats.plain_writing import bars_again
-from ear.labels import PLAIN, Conventions
 from ear.labels.typed_names import lane_word
 from ear.notation.moments import Moment, moments
 from ear.notes import Articulation, ChordMark, Hand, Note, Part, SignKind, StaffSign, WrittenForm, place_of

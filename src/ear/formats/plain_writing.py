@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from itertools import groupby, zip_longest
 
+from ear.conventions import PLAIN, Conventions
 from ear.formats.plain_words import (
     AGAIN,
     FERMATA,
@@ -20,7 +21,6 @@ from ear.formats.plain_words import (
     next_beat,
     value_word,
 )
-from ear.labels import PLAIN, Conventions
 from ear.labels.typed_names import lane_word
 from ear.notation.moments import Moment, moments
 from ear.notation.values import PLAIN_VALUES, TRIPLET_VALUES, Value

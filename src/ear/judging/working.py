@@ -6,8 +6,8 @@ from ear.criteria.working import LineText
 from ear.criterion import CriterionKey
 from ear.judging.judgement import LIKENESS, Ceiling, Rest
 from ear.numerals import decimal
+from ear.reader import Reader
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import Reader
 
 LIKENESS_CAPS = gettext_noop("Barely recognisable as this exercise: at most")
 

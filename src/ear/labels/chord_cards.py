@@ -7,7 +7,7 @@ from itertools import groupby
 
 import numpy as np
 
-from ear.labels.conventions import PLAIN, Conventions
+from ear.conventions import PLAIN, Conventions
 from ear.notes import Hand, Note, Part
 from ear.notes.chord_names import QUALITIES, tones_of
 from ear.notes.pitch import BLACK_KEYS

@@ -8,7 +8,7 @@ from ear.labels.counting import counts, move_numbers
 from ear.labels.kinds import LabelKind
 from ear.labels.typing_keys import key_of_pitch, plain_letter
 from ear.notes import Note, Ornament, Part
-from ear.words.reader import Reader
+from ear.reader import Reader
 
 ON_THE_PAGE = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
 """What a part shows where nobody said otherwise."""

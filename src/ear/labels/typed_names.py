@@ -2,8 +2,8 @@
 
 import re
 
+from ear.conventions import PLAIN, Conventions
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.labels.conventions import PLAIN, Conventions
 from ear.notes import STANDARD_KIT, KitMap, Part
 from ear.notes.chord_names import place_of
 from ear.notes.kit import PERCUSSION

@@ -17,7 +17,7 @@ from ear.patterns.lines import COMMON
 from ear.patterns.modes import Mode, Tonic, key_fifths
 from ear.practice.ladder import Ladder
 from ear.practice.proposals import propose_ladder
-from ear.words.reader import Reader
+from ear.reader import Reader
 
 GRADES = (1, 2, 3, 4, 5)
 LEVEL_OF_GRADE = {1: "first-steps", 2: "building", 3: "building", 4: "secure", 5: "exacting"}

@@ -12,7 +12,7 @@ from ear.labels import LabelKind
 from ear.labels.chosen import ON_THE_PAGE
 from ear.notation.mei import mei_of
 from ear.notes import Part
-from ear.words.reader import ENGLISH, Reader
+from ear.reader import ENGLISH, Reader
 
 SCALE = 36
 MAX_PAGE_HEIGHT = 60_000

@@ -47,7 +47,7 @@ from ear.notes import (
     pedal_points,
 )
 from ear.notes.form import PLAIN_BAR
-from ear.words.reader import ENGLISH, Reader
+from ear.reader import ENGLISH, Reader
 
 
 def mei_of(

@@ -10,8 +10,9 @@ from ear.editing.sections import stretches
 from ear.labels.chord_cards import MIN_NOTES, chord_names
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.practice.ladder import MAX_NAME_LENGTH, MAX_RUNGS, Ladder, Rung
+from ear.reader import ENGLISH, Reader
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import ENGLISH, Reader, describe_bars
+from ear.words.phrases import describe_bars
 
 SLOW, MIDDLE, WHOLE, FASTER = 60, 80, 100, 110
 """Tempos of rungs, in per cent of the exercise's."""

@@ -1,8 +1,9 @@
 """Pedal and wheels in words."""
 
 from ear.notes.controls import Controls
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader, half_up
+from ear.words.phrases import half_up
 
 PEDAL = gettext_noop("sustain pedal down")
 BENT_UP = gettext_noop("pitch bend up by as much as {percent}%")

@@ -1,8 +1,8 @@
 """An error of the core in a reader's words."""
 
 from ear.errors import EarError, FormatError, LineError, UnknownName
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 UNKNOWN = {
     "chord": gettext_noop("There is no chord “{name}”. Oido knows, for example, {known}."),

@@ -1,10 +1,10 @@
 """Keys in words."""
 
-from ear.labels.conventions import SOLFEGE
+from ear.conventions import SOLFEGE
 from ear.notes.pitch import LETTERS
 from ear.patterns.modes import MAJOR_NAMES, MINOR_NAMES
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 MINOR = gettext_noop("{tonic} minor")
 BOTH = gettext_noop("{major} / {minor}")

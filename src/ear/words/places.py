@@ -5,9 +5,10 @@ from fractions import Fraction
 from ear.notation.values import PLAIN_VALUES, TRIPLET_VALUES, Value
 from ear.notes import Part
 from ear.numerals import decimal
+from ear.reader import Reader
 from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.units import TICKS_PER_QUARTER
-from ear.words.reader import Reader, half_up
+from ear.words.phrases import half_up
 
 PICKUP_AND_PLACE = gettext_noop("the pick-up, {place}")
 BAR_AND_PLACE = gettext_noop("bar {bar}, {place}")

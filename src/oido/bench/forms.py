@@ -8,13 +8,13 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
+from ear.conventions import PLAIN, Conventions
 from ear.criteria.levels import LEVELS
 from ear.editing.bars import MAX_BARS
 from ear.editing.edited import ALL
 from ear.editing.quantise import suggested_step
 from ear.editing.step_grid import StepGrid, step_grid
 from ear.errors import EarError, ValueOutOfRange
-from ear.labels import PLAIN, Conventions
 from ear.notes import Hand, Kind, MeterChange, MeterMap, Part, TempoMap
 from ear.notes.part import MAX_FIFTHS
 from ear.patterns.accompaniments import CADENCES, ChordFigure, accompaniment

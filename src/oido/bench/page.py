@@ -10,12 +10,13 @@ from dataclasses import dataclass
 
 from django.http import HttpRequest
 
+from ear.conventions import Conventions
 from ear.drawing.boxes import PageRow, PageView
 from ear.drawing.changes import changed_rows, row_starts
 from ear.drawing.page import page_rows, page_view
 from ear.drawing.rows import RowBox
 from ear.editing.comparing import compare
-from ear.labels import Conventions, LabelKind
+from ear.labels import LabelKind
 from ear.notes import Part
 from oido.common.readers import reader_with
 from oido.common.screen import PAGE_WIDTH

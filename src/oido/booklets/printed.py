@@ -4,7 +4,7 @@ from typing import Any
 
 from django.template.loader import render_to_string
 
-from ear.labels import Conventions
+from ear.conventions import Conventions
 from oido.booklets.models import Booklet, Item
 from oido.booklets.queries import items_of
 from oido.exercises.printed import document_of, fonts_url, sheet_document, write_together

@@ -12,8 +12,8 @@ from django.utils.translation import gettext_lazy
 
 from ear.editing.variations import BY_KEY, ON_BEATS, in_key, rhythm, with_hand
 from ear.notes import Hand, Part
+from ear.reader import Reader
 from ear.words.keys import describe_key
-from ear.words.reader import Reader
 from oido.booklets.bundle import BundledBooklet
 from oido.booklets.models import MAX_ITEMS, Booklet, Item
 from oido.common.permissions import NotAllowed

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 from django.utils.formats import get_format
 from django.utils.translation import get_language, gettext, gettext_lazy, ngettext, pgettext, pgettext_lazy
 
-from ear.labels import PLAIN, Conventions
+from ear.conventions import PLAIN, Conventions
 from ear.numerals import decimal, signed
+from ear.reader import Reader
 from ear.text import Text
-from ear.words.reader import Reader
 from oido.common.languages import language_called
 
 if TYPE_CHECKING:

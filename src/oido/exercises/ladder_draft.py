@@ -11,7 +11,7 @@ from ear.notes import Part
 from ear.practice.ladder import MAX_RUNGS, Ladder, Rung
 from ear.practice.proposals import propose_ladder
 from ear.text import term
-from ear.words.reader import describe_bars
+from ear.words.phrases import describe_bars
 from oido.common.problems import PageProblem
 from oido.common.readers import PAGES
 

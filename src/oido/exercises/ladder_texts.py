@@ -7,7 +7,7 @@ from django.utils.translation import gettext as _
 
 from ear.notes import Hand, Part
 from ear.practice.ladder import Ladder, Rung
-from ear.words.reader import describe_bars
+from ear.words.phrases import describe_bars
 from oido.common.readers import PAGES
 from oido.exercises.pages import lanes_of
 

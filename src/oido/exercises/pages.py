@@ -7,12 +7,13 @@ from typing import Any
 import numpy as np
 from django.utils.translation import gettext as _
 
+from ear.conventions import Conventions
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
 from ear.editing.edited import ALL
 from ear.editing.transpose import transpose
 from ear.formats.part_json import part_from_json
-from ear.labels import Conventions, LabelKind
+from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of, typing_rows
 from ear.notes import STANDARD_KIT, Hand, Note, Part, Take, TempoMap

@@ -8,7 +8,7 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
-from ear.labels import Conventions
+from ear.conventions import Conventions
 from ear.labels.chord_cards import chord_cards
 from ear.notation.engraving import notation_svg
 from oido.common.readers import reader_with

@@ -9,7 +9,7 @@ from ear.findings.finding import Finding, Practice
 from ear.findings.kind import FOR_STUDENT
 from ear.findings.rendering import render_finding
 from ear.practice.ladder import Rung
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.assignments.student_terms import get_student_terms
 from oido.people.models import User
 from oido.takes.judging import judged

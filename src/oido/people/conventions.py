@@ -2,8 +2,8 @@
 
 from django.utils.translation import get_language
 
-from ear.labels import Conventions, Values
-from ear.words.reader import Reader
+from ear.conventions import Conventions, Values
+from ear.reader import Reader
 from oido.common.languages import BRITISH, language_called
 from oido.common.readers import reader_with
 from oido.people.models import MIDDLE_C, NoteNames, User

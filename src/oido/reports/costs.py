@@ -7,7 +7,7 @@ from ear.criteria.table import VERDICT_OF
 from ear.criteria.timing import TIMING
 from ear.drawing.verdicts import place_of_row
 from ear.note_place import NotePlace
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.reports.analysed_take import AnalysedTake
 from oido.reports.view_options import VERDICT_NAMES
 

@@ -1,9 +1,10 @@
 """A take's part as drawn notation, each head with how it was played."""
 
+from ear.conventions import Conventions
 from ear.criteria.notes.scoring import WRONG
 from ear.criteria.score import MISSED
 from ear.criteria.timing.scoring import BESIDE, EARLY, LATE
-from ear.labels import Conventions, LabelKind
+from ear.labels import LabelKind
 from ear.notation.engraving import SEED, HeadMark, notation_svg, with_classes, with_marks
 from oido.common.readers import reader_with
 from oido.reports.analysed_take import AnalysedTake

@@ -9,9 +9,9 @@ from ear.labels.counting import syllable
 from ear.note_place import NotePlace
 from ear.notes import Part
 from ear.notes.controls import control_lines
+from ear.reader import Reader
 from ear.words.controls import describe_controls
 from ear.words.places import describe_tick
-from ear.words.reader import Reader
 from oido.reports.analysed_take import AnalysedTake
 from oido.reports.report import fault_of
 from oido.reports.view_options import VERDICT_NAMES

@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy
 
 from ear.judging.settings import NoteOverride, Reason
 from ear.note_place import NotePlace, PlaceKind
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.reports.analysed_take import AnalysedTake
 from oido.takes.overrides import get_overrides, place_of, reasons_of
 

@@ -6,11 +6,11 @@ import re
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
 
+from ear.conventions import Conventions
 from ear.findings.kind import FOR_STUDENT
 from ear.findings.rendering import render_finding
 from ear.judging.working import describe_ceiling
-from ear.labels import Conventions
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.exercises.printed import SHEET_WIDTH, fonts_url, for_print, write_pdf
 from oido.feedback.things_to_do import things_to_do
 from oido.marking.models import Remark

@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 
 from ear.labels import LabelKind
 from ear.notation.engraving import notation_svg
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.exercises.printed import SHEET_WIDTH, fonts_url, for_print, write_pdf
 from oido.feedback.things_to_do import ToDo, things_to_do
 from oido.takes.models import Take

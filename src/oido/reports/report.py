@@ -20,8 +20,9 @@ from ear.findings.rendering import render_finding
 from ear.judging.working import describe_rest
 from ear.labels.counting import syllable
 from ear.notes import Part
+from ear.reader import Reader
 from ear.words.controls import describe_controls
-from ear.words.reader import Reader, describe_bars
+from ear.words.phrases import describe_bars
 from oido.exercises.pages import FINE
 from oido.marking.models import Remark
 from oido.reports.analysed_take import AnalysedTake

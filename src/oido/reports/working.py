@@ -9,7 +9,7 @@ from ear.judging.codec import scores_from_json
 from ear.judging.judge import conclude
 from ear.judging.judgement import Judgement
 from ear.judging.working import describe_ceiling, describe_line
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.common.readers import number
 from oido.marking.sheets import changes_if_concluded
 from oido.reports.analysed_take import AnalysedTake

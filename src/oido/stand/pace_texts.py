@@ -4,7 +4,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from ear.recording.own_pace import PaceWalk
-from ear.words.reader import describe_bars
+from ear.words.phrases import describe_bars
 from oido.common.readers import PAGES
 
 MAX_NAMED = 3

@@ -11,7 +11,7 @@ from ear.findings.rendering import render_finding
 from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.assignments.models import Assignment
 from oido.assignments.student_terms import StudentTerms
 from oido.people.conventions import reader_of

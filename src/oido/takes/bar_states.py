@@ -14,7 +14,7 @@ from ear.criteria.timing.scoring import BESIDE, EARLY, LATE
 from ear.facts.facts import Facts
 from ear.judging.judgement import Judgement
 from ear.notes import Part
-from ear.words.reader import listed
+from ear.words.phrases import listed
 from oido.common.readers import PAGES
 from oido.exercises.pages import voice_of
 

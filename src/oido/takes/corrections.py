@@ -8,9 +8,9 @@ from django.utils.translation import gettext as _
 from django.utils.translation import pgettext
 
 from ear.notes import Part
+from ear.reader import Reader
 from ear.recording.corrected import Corrected, Correction, compared
 from ear.units import TICKS_PER_QUARTER
-from ear.words.reader import Reader
 from oido.common.readers import number
 from oido.takes.copies import raw_and_copy, were_bars_changed
 from oido.takes.models import Take

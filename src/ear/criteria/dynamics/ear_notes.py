@@ -7,8 +7,8 @@ from ear.findings.finding import CountedNotes, Finding, InVelocitySteps, OfHand,
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, PlayedOn, Tone
 from ear.numerals import signed
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 
 @dataclass(frozen=True, kw_only=True)

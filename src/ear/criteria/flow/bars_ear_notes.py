@@ -6,8 +6,8 @@ from ear.criteria.flow import FLOW
 from ear.findings.finding import Finding
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FULL, FindingKind, Tone
+from ear.reader import Reader
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import Reader
 
 
 @dataclass(frozen=True, kw_only=True)

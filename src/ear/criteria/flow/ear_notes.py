@@ -12,9 +12,9 @@ from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, FULL, SLOW, Claim, Findi
 from ear.findings.place_in_bar import PlaceInBar
 from ear.matching.outcome import SlipKind
 from ear.numerals import decimal
+from ear.reader import Reader
 from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.words.places import BAR_AND_PLACE
-from ear.words.reader import Reader
 
 OFF_FROM_BEATS = 0.1
 """So far beside a beat of the click a listener hears that the player is off it."""

@@ -8,8 +8,8 @@ from ear.findings.gaps import Gaps
 from ear.findings.kind import SLOW, FindingKind, Hue, PlayedOn, Tone
 from ear.notes import Ornament
 from ear.notes.ending import Ending
+from ear.reader import Reader
 from ear.text import Text, gettext_noop, ngettext_lazy
-from ear.words.reader import Reader
 
 MISHAPS = {
     Ending.UNPLUGGED: gettext_noop("the instrument was unplugged"), Ending.CLOSED: gettext_noop("the page was closed"),

@@ -6,9 +6,9 @@ from ear.criteria.notes import NOTES
 from ear.findings.finding import Finding, OfHand
 from ear.findings.gaps import Gaps
 from ear.findings.kind import FULL, SLOW, FindingKind, Hue, PlayedOn, Tone
+from ear.reader import Reader
 from ear.text import gettext_noop
 from ear.words.places import describe_interval
-from ear.words.reader import Reader
 
 HIGHER, LOWER = gettext_noop("higher"), gettext_noop("lower")
 HIGH, LOW = gettext_noop("high"), gettext_noop("low")

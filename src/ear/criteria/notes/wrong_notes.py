@@ -10,9 +10,9 @@ from ear.criteria.notes import NOTES
 from ear.findings.finding import CountedNotes
 from ear.findings.gaps import Gaps
 from ear.findings.kind import SLOW, FindingKind, Hue
+from ear.reader import Reader
 from ear.text import gettext_noop, ngettext_lazy
 from ear.words.places import describe_interval
-from ear.words.reader import Reader
 
 KEY_UP = gettext_noop("{played} for {written}, {interval} up")
 KEY_DOWN = gettext_noop("{played} for {written}, {interval} down")

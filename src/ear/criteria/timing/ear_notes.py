@@ -11,8 +11,9 @@ from ear.findings.kind import FOR_STUDENT, FOR_TEACHER, FULL, SLOW, FindingKind,
 from ear.findings.place_in_bar import PlaceInBar
 from ear.notes import Hand
 from ear.numerals import fixed
+from ear.reader import Reader
 from ear.text import Text, gettext_noop, ngettext_lazy
-from ear.words.reader import Reader, listed
+from ear.words.phrases import listed
 
 
 class Lead(GiveOrTake):

@@ -9,8 +9,8 @@ from ear.findings.gaps import Gaps
 from ear.findings.kind import FindingKind, Tone
 from ear.findings.praise import MOSTLY
 from ear.numerals import decimal
+from ear.reader import Reader
 from ear.text import gettext_noop
-from ear.words.reader import Reader
 
 
 @dataclass(frozen=True, kw_only=True)

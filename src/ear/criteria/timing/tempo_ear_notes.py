@@ -7,8 +7,9 @@ from ear.findings.finding import Finding
 from ear.findings.gaps import Gaps, give_or_take, magnitude
 from ear.findings.kind import FULL, SLOW, FindingKind, Hue, Tone
 from ear.numerals import decimal
+from ear.reader import Reader
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import Reader, half_up
+from ear.words.phrases import half_up
 
 
 @dataclass(frozen=True, kw_only=True)

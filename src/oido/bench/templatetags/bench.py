@@ -5,8 +5,8 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
+from ear.conventions import Conventions
 from ear.editing.step_grid import CellContent, GridCell, GridRow, StepGrid
-from ear.labels import Conventions
 from ear.notes import Kind, Part
 from oido.bench.page import Drawing, RowOnPage
 from oido.common.templatetags.oido import px

@@ -8,8 +8,8 @@ from django import forms
 from django.utils.translation import gettext, pgettext_lazy
 from django.utils.translation import gettext_lazy as _
 
+from ear.conventions import PLAIN, Conventions
 from ear.editing.edited import ALL, Edited, Selection
-from ear.labels import PLAIN, Conventions
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Hand, Instrument, Part
 from oido.common.forms import FormData

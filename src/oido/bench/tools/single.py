@@ -6,6 +6,7 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import ngettext, pgettext_lazy
 
+from ear.conventions import PLAIN
 from ear.drawing.placing import Place, place_at
 from ear.editing import bars, drawing, lengths
 from ear.editing.cleaning import NoteTrouble
@@ -14,7 +15,7 @@ from ear.editing.pasting import paste
 from ear.editing.picking import alike, next_note, pick, whole_bars
 from ear.formats.plain_text import read_lines
 from ear.formats.plain_writing import plain_lines
-from ear.labels import PLAIN, LabelKind
+from ear.labels import LabelKind
 from ear.labels.typed_names import read_name, read_note
 from ear.notes import STANDARD_KIT, Hand, Note, Ornament, Part, ornaments_of
 from ear.notes.note import MAX_LABEL_LENGTH

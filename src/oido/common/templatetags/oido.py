@@ -12,7 +12,7 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext
 
 from ear.notes import MeterChange, Part, TempoChange, folded, pitch_name
-from ear.words.reader import describe_bars
+from ear.words.phrases import describe_bars
 from oido.common.readers import PAGES, number, signed_number
 
 register = template.Library()

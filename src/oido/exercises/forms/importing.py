@@ -17,8 +17,8 @@ from ear.formats.importing import HandsFrom, OpenedFile, Taken, bars_to_take, ch
 from ear.formats.limits import FILE_BYTES, PART_BARS, PART_NOTES
 from ear.formats.multi_part_import import fits
 from ear.notes import Kind, Part
+from ear.reader import Reader
 from ear.words.places import describe_length, describe_place
-from ear.words.reader import Reader
 from oido.common.fields import offer
 from oido.common.forms import FormData, ModelForm
 from oido.common.problems import add_problem, error_message

@@ -2,7 +2,7 @@ from django import template
 
 from ear.findings.kind import FOR_TEACHER
 from ear.findings.rendering import render_finding
-from ear.words.reader import Reader
+from ear.reader import Reader
 from oido.marking.sheets import first_heard as stored
 from oido.takes.models import Take
 

@@ -1,7 +1,7 @@
 from django import template
 from django.utils.translation import gettext as _
 
-from ear.labels import Conventions
+from ear.conventions import Conventions
 
 register = template.Library()
 

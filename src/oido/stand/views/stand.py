@@ -24,8 +24,8 @@ from ear.notation.engraving import notation_svg
 from ear.notes import STANDARD_KIT, Note, Part
 from ear.players.robot import play
 from ear.practice.rules import PlayingAid
+from ear.reader import Reader
 from ear.words.keys import describe_keys
-from ear.words.reader import Reader
 from oido.assignments.models import Assignment
 from oido.assignments.queries import recordable_assignments
 from oido.assignments.student_terms import StudentTerms, get_student_terms
