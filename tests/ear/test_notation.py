@@ -29,6 +29,7 @@ from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.grooves import GrooveFeel, groove
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
+from ear.reader import Reader
 from tests.ear.parts import GROOVES, beat, fills_its_bars, melody, two_hands
 from tests.ear.test_musicxml import parts, with_endings
 
@@ -319,7 +320,7 @@ class EngravingTest(TestCase):
     def test_labels_stand_in_it(self) -> None:
         part = five_finger(Tonic.named("D"))
         kinds = (LabelKind.FINGERS, LabelKind.NAMES, LabelKind.COUNT)
-        mei = mei_of(part, labels=kinds, conventions=Conventions(solfege=True))
+        mei = mei_of(part, labels=kinds, reader=Reader(conventions=Conventions(solfege=True)))
         self.assertEqual(mei.count("<fing "), len(part.notes))
         self.assertIn("<syl>fa♯</syl>", mei)
         self.assertIn('<verse n="2"><syl>1</syl>', mei)

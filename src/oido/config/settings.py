@@ -115,6 +115,7 @@ TEMPLATES = [
                 "csp.context_processors.nonce",
                 "oido.common.context.navigation",
                 "oido.common.context.scripts",
+                "oido.help.tours.offer_tour",
             ],
         },
     },

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from django.http import HttpRequest
 from django.utils.translation import gettext_lazy as _
 
 from oido.people.models import User
@@ -54,6 +55,7 @@ DESK = Tour(
         TourStep(at=".desk-top", title=_("Release"), text=_("The student reads the mark and your remarks once you release it, and you are on the next take.")),
     ),
 )  # fmt: skip
+TEMPLATE = "help/_tour.html"
 TOURS = {tour.slug: tour for tour in (STAND, BENCH, DESK)}
 OF_PAGES = {"stand": STAND, "trial-stand": STAND, "bench": BENCH, "take": DESK}
 """By the name of a page’s address."""
@@ -75,3 +77,23 @@ def keep_as_seen(user: User, tour: Tour) -> None:
     if not has_seen(user, tour):
         user.tours_seen = f"{user.tours_seen} {tour.slug}".strip()
         user.save(update_fields=["tours_seen"])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OfferedTour:
+    """`is_wanted`: the address asks for the tour, so it begins at once."""
+
+    tour: Tour
+    is_wanted: bool
+    template: str = TEMPLATE
+
+
+def offer_tour(request: HttpRequest) -> dict[str, OfferedTour]:
+    """Put the page's tour into its context for someone who has neither taken nor declined it, or asks for it."""
+    match, user = request.resolver_match, getattr(request, "user", None)
+    if match is None or user is None or not user.is_authenticated or match.url_name not in OF_PAGES:
+        return {}
+    tour, is_wanted = tour_of(match.url_name, is_staff=user.is_teacher), "tour" in request.GET
+    if tour is None or (has_seen(user, tour) and not is_wanted):
+        return {}
+    return {"offered_tour": OfferedTour(tour=tour, is_wanted=is_wanted)}
