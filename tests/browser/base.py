@@ -71,7 +71,8 @@ class BrowserTest(StaticLiveServerTestCase):
 
     def new_page(self, *, midi: bool = True, **options: Any) -> Page:
         context = self.browser.new_context(
-            viewport={"width": 1280, "height": 800}, **{"locale": "en-GB"} | options
+            viewport={"width": 1280, "height": 800},
+            **{"locale": "en-GB", "service_workers": "block"} | options,
         )
         self.addCleanup(context.close)
         if midi:

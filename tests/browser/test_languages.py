@@ -10,8 +10,12 @@ from tests.oido.pseudo import CODE, pseudo_language
 OF_TEACHERS = ("home", "exercise", "bench", "take", "marking", "gradebook", "rubric")
 OF_STUDENTS = ("home", "stand", "hand-in")
 CUT_OFF = """() => [...document.querySelectorAll("button, .btn, th, h1, h2, legend, label")]
-  .filter((element) => element.scrollWidth > element.clientWidth + 1 && getComputedStyle(element).overflowX !== "visible")
-  .map((element) => element.textContent.trim())"""
+  .filter((element) => {
+    const style = getComputedStyle(element);
+    const is_cut = element.clientWidth > 2 && element.scrollWidth > element.clientWidth + 1;
+    return is_cut && style.overflowX !== "visible" && style.textOverflow !== "ellipsis";
+  }).map((element) => element.textContent.trim())"""
+"""What does not fit into its place. Words for screen readers alone are a pixel wide; the rest of a step to be undone is in its title."""
 
 
 class LongerWordsTest(permissions.Scene, Checked):
@@ -28,7 +32,7 @@ class LongerWordsTest(permissions.Scene, Checked):
         for name in names:
             path = self.path(name, permissions.REACHES[name][2])
             self.visit(path)
-            self.assertIn("⟦", self.page.title())
+            self.assertEqual(self.page.evaluate("document.documentElement.lang"), CODE)
             self.nothing_is_too_wide(path)
             for width in WIDTHS:
                 self.page.set_viewport_size({"width": width, "height": 800})

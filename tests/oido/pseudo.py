@@ -17,6 +17,8 @@ CODE = "es-xa"
 """With Spanish behind it, for what Django itself says, and for how numbers are written."""
 OPEN, CLOSE = "⟦", "⟧"
 LONGER = 1.4
+FILLER = "~~~~~ "
+"""As long as words are, so that lines can break."""
 ENTRY = re.compile(r'^(msgstr(?:\[\d\])? )("(?:.*)"\n(?:".*"\n)*)', re.MULTILINE)
 HEAD = "Content-Type:"
 """In the head of a catalogue, and in no text."""
@@ -26,7 +28,7 @@ STRING = re.compile(r'"(.*)"\n')
 def lengthen(text: str) -> str:
     """Return a text in brackets, longer by the usual share of a translation."""
     missing = round(len(text) * LONGER) - len(text)
-    return f"{OPEN}{text}{'~' * missing}{CLOSE}" if text.strip() else text
+    return f"{OPEN}{text}{(FILLER * missing)[:missing]}{CLOSE}" if text.strip() else text
 
 
 def _emptied(match: re.Match[str]) -> str:

@@ -15,7 +15,7 @@ from oido.people.models import User
 PASSED = "two_step"
 """In the session: its person has a second step, or was let in by the school's own sign-in service."""
 REACHED_WITHOUT = frozenset(
-    {"set-up-second-factor", "sign-out", "words", "style", "choose-school", "change-password", "end-session", "end-sessions"}
+    {"set-up-second-factor", "sign-out", "words", "offline", "offline-worker", "style", "choose-school", "change-password", "end-session", "end-sessions"}
 )  # fmt: skip
 
 

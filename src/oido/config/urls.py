@@ -1,6 +1,7 @@
 from django.contrib.auth.decorators import login_not_required
 from django.urls import include, path
 
+from oido.common.offline import offline, offline_worker
 from oido.common.style import style
 from oido.common.words import words
 
@@ -28,6 +29,8 @@ urlpatterns = [
     path("", include("oido.home.urls")),
     path("help/", include("oido.help.urls")),
     path("style/", login_not_required(style), name="style"),
+    path("offline/", login_not_required(offline), name="offline"),
+    path("offline.js", login_not_required(offline_worker), name="offline-worker"),
     path("words.js", login_not_required(words), name="words"),
 ]
 

@@ -7,7 +7,7 @@ from django.shortcuts import redirect
 
 from oido.opening.services import is_empty
 
-ALWAYS = frozenset({"set-up", "words", "style"})
+ALWAYS = frozenset({"set-up", "words", "offline", "offline-worker", "style"})
 
 
 class EmptyMiddleware:

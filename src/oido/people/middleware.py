@@ -100,6 +100,8 @@ WITHOUT_SCHOOL = frozenset(
     {
         "sign-out",
         "words",
+        "offline",
+        "offline-worker",
         "style",
         "account",
         "enter-code",

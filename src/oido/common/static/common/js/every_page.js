@@ -3,4 +3,5 @@ import "./signed_out.js";
 import "./dates.js";
 import "./failures.js";
 import "./menu.js";
+import "./offline.js";
 import "./screen.js";

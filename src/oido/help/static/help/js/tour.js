@@ -7,7 +7,8 @@ class Tour {
     this.form = form;
     this.card = /** @type {HTMLElement} */ (form.querySelector("[data-tour-card]"));
     this.count = /** @type {HTMLElement} */ (form.querySelector("[data-tour-count]"));
-    this.steps = /** @type {HTMLElement[]} */ ([...form.querySelectorAll("[data-tour-step]")]);
+    this.steps = /** @type {HTMLTemplateElement[]} */ ([...form.querySelectorAll("[data-tour-step]")]);
+    this.words = /** @type {HTMLElement} */ (form.querySelector("[data-tour-place]"));
     this.at = 0;
     /** @type {Element | null} */
     this.target = null;
@@ -34,11 +35,8 @@ class Tour {
   /** @param {number} at which step */
   show(at) {
     this.at = at;
-    this.steps.forEach((step, k) => (step.hidden = k !== at));
+    this.words.replaceChildren(this.steps[at].content.cloneNode(true));
     this.count.textContent = interpolate(gettext("Step %(k)s of %(n)s"), { k: at + 1, n: this.steps.length }, true);
-    const title = /** @type {HTMLElement} */ (this.steps[at].querySelector("h2"));
-    for (const step of this.steps) step.querySelector("h2")?.removeAttribute("id");
-    title.id = "tour-title";
     const next = /** @type {HTMLElement} */ (this.form.querySelector("[data-tour-next]"));
     next.textContent = at + 1 < this.steps.length ? gettext("Next") : gettext("Done");
     /** @type {HTMLElement} */ (this.form.querySelector("[data-tour-back]")).hidden = at === 0;
