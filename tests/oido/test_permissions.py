@@ -298,8 +298,8 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "terms": (BOTH, "head", {}),
     "delete-term": (POST, "head", {"pk": "term"}),
 }
-WITHOUT_A_LINE = {"sign-in", "sign-out", "style"}
-"""Anybody's: signing in and out; the page of components, which is there only where debugging is on."""
+WITHOUT_A_LINE = {"sign-in", "sign-out", "style", "offline", "offline-worker"}
+"""Anybody’s: signing in and out; what a browser keeps for when it is offline; the page of components, which is there only where debugging is on."""
 QUERIES = {"compare": "a={take}&b={tried}", "take-rows": "from=0"}
 BODIES = dict.fromkeys(("join-class-by-hand", "leave-class"), ("class", "school_class")) | {
     "add-teacher": ("person", "colleague")
