@@ -125,7 +125,7 @@ ERROR_TEXTS: dict[str, Text] = {
     ),
     "no_notes_chosen": gettext_noop("There are no notes in what you chose."),
     "no_section_at_bar": gettext_noop("No section begins at bar {bar}."),
-    "no_selected_notes_in_bars": gettext_noop("No selected note begins in bars {first} to {last}."),
+    "no_selected_notes_in_bars": gettext_noop("No picked note begins in bars {first} to {last}."),
     "no_track_chosen": gettext_noop("Choose at least one track or part of the file."),
     "note_empty": gettext_noop("A note must start inside the piece and have a length."),
     "note_ends_before_start": gettext_noop("A note cannot end before it begins."),

@@ -281,7 +281,7 @@ class DraftTest(TestCase):
         self.use("pedal", first_bar=1, last_bar=1, how="lift")
         self.assertEqual([m.start_tick for m in self.part().pedal], [1920])
         refused = self.use("pedal", status=422, first_bar=1, last_bar=1, how="notes")
-        self.assertContains(refused, "No selected note begins in bars 1 to 1", status_code=422)
+        self.assertContains(refused, "No picked note begins in bars 1 to 1", status_code=422)
 
     def test_chord_names_words_slurs_and_articulations_are_written_and_taken_back(self) -> None:
         self.use("signs", kind="chord", text="C+7", bar=1, beat=3)

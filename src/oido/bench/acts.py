@@ -38,19 +38,19 @@ ACTS = (
     BenchCommand(slug="next", words=_("go to the next note"), keys="ArrowRight"),
     BenchCommand(slug="before", words=_("go to the note before"), keys="ArrowLeft"),
     BenchCommand(
-        slug="bars", is_for_notes=True, words=_("select the whole bar"), keys="B", name=_("whole bar")
+        slug="bars", is_for_notes=True, words=_("pick the whole bar"), keys="B", name=_("whole bar")
     ),
     BenchCommand(
         slug="alike",
         is_for_notes=True,
-        words=_("select the whole hand or lane"),
+        words=_("pick the whole hand or lane"),
         keys="L",
         name=_("hand or lane"),
     ),
     BenchCommand(
-        slug="all", words=_("select all notes"), keys="Control+A", name=pgettext_lazy("button", "all")
+        slug="all", words=_("pick all notes"), keys="Control+A", name=pgettext_lazy("button", "all")
     ),
-    BenchCommand(slug="none", words=_("select nothing"), keys="Escape"),
+    BenchCommand(slug="none", words=_("pick nothing"), keys="Escape"),
     BenchCommand(
         slug="earlier",
         is_for_notes=True,
