@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from html import unescape
 from types import SimpleNamespace
 from typing import Any
 from unittest import mock
@@ -215,6 +216,31 @@ class RefusalsTest(TestCase):
             answer = self.refused("/", level="WARNING")
         self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "5"))
         self.assertContains(answer, "Oido is restarting", status_code=503)
+
+    def test_a_form_that_could_not_be_saved_is_kept_to_be_sent_again(self) -> None:
+        self.client.force_login(self.teacher)
+        self.client.raise_request_exception = False
+        text = 'Count "aloud" & slowly, {name}.'
+        busy = OperationalError(1205, "locked")
+        with (
+            mock.patch("oido.feedback.remarks.save_phrase", side_effect=busy),
+            self.assertLogs("django.request"),
+            self.assertLogs("oido.common.refusals"),
+        ):
+            answer = self.client.post("/marking/phrases/", {"text": text, "csrfmiddlewaretoken": "abc"})
+        page = answer.content.decode()
+        self.assertEqual(answer.status_code, 503)
+        kept = dict(re.findall(r'type="hidden" name="([^"]+)" value="([^"]*)"', page))
+        self.assertEqual((unescape(kept["text"]), kept["csrfmiddlewaretoken"]), (text, "abc"))
+        self.assertIn('action="/marking/phrases/"', page)
+        for secret in ({"old_password": "hush-hush"}, {"code": "hush-hush"}, {"more": "hush-hush" * 20_000}):
+            with (
+                mock.patch("oido.feedback.remarks.save_phrase", side_effect=busy),
+                self.assertLogs("django.request"),
+                self.assertLogs("oido.common.refusals"),
+            ):
+                answer = self.client.post("/marking/phrases/", {"text": "x", **secret})
+            self.assertNotContains(answer, "hush-hush", status_code=answer.status_code)
 
     def test_a_form_with_a_stale_token_says_what_to_do(self) -> None:
         strict = Client(enforce_csrf_checks=True)

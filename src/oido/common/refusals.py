@@ -14,6 +14,8 @@ from oido.common.request_log import reference_of, route_of
 
 logger = logging.getLogger(__name__)
 RETRY_AFTER_S = 5
+MAX_KEPT = 100_000
+"""Characters of a form that a page of an error keeps."""
 DATABASE_AWAY = frozenset({1053, 1927, 2002, 2003, 2006, 2013})
 """MariaDB's error codes for a server that shuts down, or that cannot be reached, or whose connection is lost."""
 DATABASE_BUSY = frozenset({1021, 1040, 1114, 1205, 1213, 1290})
@@ -56,7 +58,9 @@ def failed(request: HttpRequest) -> HttpResponse:
     status = 503 if is_away or is_busy else 500
     context = {
         "reference": _logged(request, status),
-        "again": request.get_full_path() if request.method == "GET" else "",
+        "path": request.get_full_path(),
+        "is_read": request.method in ("GET", "HEAD"),
+        "sent": _sent(request),
         "heading": _("Oido is restarting") if is_away
         else _("Oido can’t save anything at the moment") if is_busy
         else _("Something went wrong"),
@@ -68,6 +72,16 @@ def failed(request: HttpRequest) -> HttpResponse:
     if status == 503:
         response["Retry-After"] = str(RETRY_AFTER_S)
     return response
+
+
+def _sent(request: HttpRequest) -> list[tuple[str, str]]:
+    """Return what a form sent, to be sent once more by its own token; nothing where there are files or passwords, or too much."""
+    if request.method != "POST" or request.FILES:
+        return []
+    fields = [(name, str(value)) for name, values in request.POST.lists() for value in values]
+    is_secret = any("password" in name or "code" in name for name, _value in fields)
+    size = sum(len(name) + len(value) for name, value in fields)
+    return [] if is_secret or size > MAX_KEPT else fields
 
 
 def _database_code(problem: BaseException | None) -> object:
