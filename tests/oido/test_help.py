@@ -7,6 +7,8 @@ from django.http import HttpResponse
 from django.template.loader import get_template
 from django.test import TestCase
 
+from ear.error_texts import ERROR_TEXTS
+from oido.common.explained import PARAGRAPHS
 from oido.help.guides import read_guides, search
 from oido.help.pages import STAFF_PAGES, STUDENT_PAGES
 from oido.help.views import ABOUT, FOR_STAFF, FOR_STUDENTS
@@ -76,6 +78,19 @@ class HelpTest(TestCase):
             for other, anchor in re.findall(r'href="\.\./(\w+)/#([^"]+)"', page):
                 self.assertIn(anchor, [section.anchor for section in read_guides("en-gb")[other].sections])
             self.assertNotIn(".md", re.findall(r'href="[^"]*"', page))
+
+    def test_errors_lead_to_the_paragraph_that_explains_them(self) -> None:
+        guides = read_guides("en-gb")
+        for code, (guide, section) in PARAGRAPHS.items():
+            with self.subTest(code):
+                self.assertIn(code, {*ERROR_TEXTS, "line_of_text"})
+                self.assertIn(section, [one.anchor for one in guides[guide].sections])
+        self.client.force_login(self.teacher)
+        exercise = factories.exercise(self.teacher)
+        tool = f"/bench/{exercise.pk}/do/text/"
+        answer = self.client.post(tool, {"text": "1 R: C4/4 <b>"})
+        self.assertContains(answer, 'href="/help/bench/#the-part-as-text"', status_code=answer.status_code)
+        self.assertContains(answer, "&lt;b&gt;", status_code=answer.status_code)
 
     def test_students_see_their_own_guides(self) -> None:
         self.client.force_login(self.student)

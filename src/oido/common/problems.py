@@ -5,6 +5,7 @@ from django.utils.functional import Promise
 
 from ear.errors import EarError
 from ear.words.errors import describe_error
+from oido.common.explained import with_explanation
 from oido.common.readers import PAGES
 
 
@@ -24,6 +25,6 @@ def error_message(problem: EarError) -> str:
 
 
 def add_problem(form: BaseForm, problem: EarError, *, otherwise: str | None = None) -> None:
-    """Add an error to the field of that name, else to `otherwise`, else to the form."""
+    """Add an error to the field of that name, else to `otherwise`, else to the form, with what explains it."""
     field = problem.field if problem.field in form.fields else otherwise
-    form.add_error(field, error_message(problem))
+    form.add_error(field, with_explanation(error_message(problem), problem.code))
