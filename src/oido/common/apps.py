@@ -19,6 +19,7 @@ class CommonConfig(AppConfig):
         "school",
         "progress",
         "help",
+        "guide",
     )
 
     def ready(self) -> None:
