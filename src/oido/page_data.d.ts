@@ -125,8 +125,9 @@ interface StandData extends Playing {
   passes: number;
   /** The bar from whose end on a recording is a take, however it ends. */
   countsAfter: number;
-  /** Of a kit: the lane of each number. */
   lanes: Record<number, string>;
+  /** In the language of the page; lanes are told apart by `lanes`. */
+  laneNames: Record<number, string>;
 }
 
 /** How a loop that was practised went. */

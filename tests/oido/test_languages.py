@@ -23,6 +23,7 @@ from oido.people.conventions import conventions_of
 from oido.people.models import User
 from oido.post.models import Email
 from oido.roster import joining
+from tests.ear.parts import beat
 from tests.oido import factories
 from tests.oido import test_permissions as permissions
 from tests.oido.pseudo import CLOSE, CODE, OPEN, SPANISH, pseudo_language
@@ -126,6 +127,28 @@ class ChoiceTest(TestCase):
             factories.work_all()
         job.refresh_from_db()
         self.assertEqual(bytes(job.file).decode(), "es")
+
+
+class LanesTest(TestCase):
+    def test_lanes_are_named_in_the_language_and_told_apart_by_what_is_stored(self) -> None:
+        """Scripts and addresses send a lane back: what they send must be known in every language."""
+        teacher, student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[teacher], students=[student])
+        given = factories.assignment(factories.exercise(teacher, beat(bars=2)), school_class)
+        factories.handed_in(student, given)
+        User.objects.update(language="es")
+        self.client.force_login(student)
+        page = self.client.get(f"/stand/{given.pk}/")
+        data = page.context["stand"]
+        self.assertEqual((data["lanes"][36], data["laneNames"][36]), ("kick", "bombo"))
+        self.assertIn("bombo", [pad["name"] for pad in data["pads"]])
+        self.assertLessEqual(set(data["voices"]), {"kick", "snare", "hat"})
+        self.assertLessEqual(set(page.context["voices"]), set(data["voices"]))
+        self.assertContains(page, "<span>bombo</span>")
+        self.client.force_login(teacher)
+        picture = self.client.get(f"/assignments/{given.pk}/?of=kick")
+        self.assertContains(picture, "bombo")
+        self.assertEqual(picture.context["picture"].voice, "kick")
 
 
 class WordsTest(TestCase):

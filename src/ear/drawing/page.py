@@ -156,7 +156,7 @@ class _Drawer:
         ]
         if not self.part.instrument.has_lanes:
             cues += [
-                grace_box(self.part, i, self.places, box, tops, shifts)
+                grace_box(self.part, i, self.places, box, tops, shifts, reader=self.reader)
                 for i, n in notes
                 if n.ornament is Ornament.GRACE
             ]

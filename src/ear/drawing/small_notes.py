@@ -7,7 +7,7 @@ from ear.drawing.rows import RowBox
 from ear.drawing.staff_places import StaffPlaces
 from ear.labels.chosen import ORNAMENT_SIGNS
 from ear.notation.graces import grace_before
-from ear.notes import Note, Ornament, Part, pitch_name, spell
+from ear.notes import Note, Ornament, Part, spell
 from ear.notes.pitch import Spelling, key_alteration
 from ear.reader import Reader
 from ear.text import gettext_noop
@@ -32,8 +32,8 @@ def cue_box(
 
 
 def grace_box(
-    part: Part, i: int, places: StaffPlaces, box: RowBox, tops: Sequence[float], shifts: Sequence[int]
-) -> NoteBox:
+    part: Part, i: int, places: StaffPlaces, box: RowBox, tops: Sequence[float], shifts: Sequence[int], *, reader: Reader,
+) -> NoteBox:  # fmt: skip
     """Return the small note just before a note, by its index, that has a grace note, at its own pitch."""
     note = part.notes[i]
     written = grace_before(part, i, step=spell(note.pitch, name_fifth=part.names[i]).step)
@@ -46,5 +46,5 @@ def grace_box(
         id="", x=x, y=places.y(place, tops), height=NOTE_HEIGHT / 2, head=None, state="cue", pitch=small.pitch,
         velocity=note.velocity, width=GRACE_WIDTH, accidental=None if is_in_key else places.sign(place, x, tops),
         ledgers=places.ledgers(place, tops),
-        words=f"{ORNAMENT_SIGNS[Ornament.GRACE]} {pitch_name(small.pitch, name_fifth=small.name_fifth)}",
+        words=f"{ORNAMENT_SIGNS[Ornament.GRACE]} {reader.conventions.pitch(small.pitch, name_fifth=small.name_fifth)}",
     )  # fmt: skip

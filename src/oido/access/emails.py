@@ -88,7 +88,7 @@ def pending_address(person: User) -> str | None:
 def write_confirmation_emails(progress: Progress, *, people: list[int]) -> None:
     """Write to the new addresses, with the link that confirms each, and to the old ones. Run again, it writes none twice."""
     for change in EmailChange.objects.filter(person__in=people).select_related("person"):
-        with override(change.person.reads):
+        with override(change.person.reads or None):
             _write_emails(change)
 
 

@@ -74,7 +74,15 @@ class SetForm(forms.Form):
             "percents",
             [(p, _("%(bpm)s (%(p)s%%)") % {"bpm": round(bpm * p / 100), "p": p}) for p in PERCENTS],
         )
-        offer(self, "keys", [(k, describe_key(k, usual_reader())) for k in range(-6, 7) if k != part.fifths])
+        offer(
+            self,
+            "keys",
+            [
+                (fifths, describe_key(fifths, usual_reader()))
+                for fifths in range(-6, 7)
+                if fifths != part.fifths
+            ],
+        )
         if not part.instrument.has_key:
             del self.fields["keys"]
         if len({n.hand for n in part.notes if n.hand}) < 2:

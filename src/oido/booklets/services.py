@@ -17,7 +17,7 @@ from ear.words.keys import describe_key
 from oido.booklets.bundle import BundledBooklet
 from oido.booklets.models import MAX_ITEMS, Booklet, Item
 from oido.common.permissions import NotAllowed
-from oido.common.readers import number, usual_reader
+from oido.common.readers import number
 from oido.exercises.lifecycle import copy_exercise
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise, ImportedFile
 from oido.exercises.services import create_exercise, from_bundle, like, use_up
@@ -175,7 +175,7 @@ def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[SetVaria
     for fifths in wanted.keys:
         if part.instrument.has_key and fifths != part.fifths:
             variations.append(
-                SetVariation(name=describe_key(fifths, usual_reader()), part=in_key(part, fifths), bpm=bpm)
+                SetVariation(name=describe_key(fifths, reader), part=in_key(part, fifths), bpm=bpm)
             )
     for hand in wanted.hands:
         alone = with_hand(part, hand)

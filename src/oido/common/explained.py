@@ -50,4 +50,4 @@ def with_explanation(message: str, code: str) -> str:
         return message
     guide, section = paragraph
     address = f"{reverse('guide', args=[guide])}#{section}"
-    return format_html('{} <a href="{}" target="_blank">{}</a>', message, address, _("Read about it"))
+    return format_html('{} <a href="{}" target="_blank">{}</a>', message, address, _("Find out more"))

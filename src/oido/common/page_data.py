@@ -139,6 +139,8 @@ class StandData(Playing):
     countsAfter: int
     """The bar from whose end on a recording is a take, however it ends."""
     lanes: dict[int, str]
+    laneNames: dict[int, str]
+    """In the language of the page; lanes are told apart by `lanes`."""
     """Of a kit: the lane of each number."""
 
 

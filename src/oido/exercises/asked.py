@@ -49,5 +49,6 @@ def _which(spec: FreeSpec) -> str:
     if spec.pitches is Pitches.CHORDS:
         return _("Choose them from the chord above the music.")
     if spec.pitches is Pitches.SCALE:
-        return _("Choose them from %(scale)s.") % {"scale": spec.scale}
+        tonic, _space, mode = spec.scale.partition(" ")
+        return _("Choose them from %(scale)s.") % {"scale": f"{tonic} {_(mode)}".strip()}
     return _("Use the drums named.") if spec.lanes else _("Choose any notes.")

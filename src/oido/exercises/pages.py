@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from django.utils.translation import gettext as _
+from django.utils.translation import gettext
 
 from ear.conventions import Conventions
 from ear.drawing.boxes import PageView
@@ -16,7 +16,7 @@ from ear.formats.part_json import part_from_json
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of, typing_rows
-from ear.notes import STANDARD_KIT, Hand, Note, Part, Take, TempoMap
+from ear.notes import STANDARD_KIT, Hand, Lane, Note, Part, Take, TempoMap
 from ear.units import TICKS_PER_QUARTER
 from oido.common.page_data import Backing, Pad, PlainBar, PlainNote, Playing, RecordingData, TypingLayout
 from oido.common.readers import reader_with
@@ -134,7 +134,7 @@ def voice_of(part: Part, note: Note) -> str:
 def voices_of(part: Part) -> list[str]:
     """Return the hands (right first), or the lanes from the top of the staff; nothing if there is only one."""
     if part.instrument.has_lanes:
-        names = [pad["name"] for pad in _pads(part, whole_kit=False)]
+        names = [name for _lane, name in lanes_of(part)]
     else:
         names = [hand.value for hand in Hand if any(n.hand is hand for n in part.notes)]
     return names if len(names) > 1 else []
@@ -144,7 +144,7 @@ def lanes_of(part: Part) -> list[tuple[str, str]]:
     """Return the lanes of a drum part from the top of the staff, each as the kit's name (which rungs use) and
     the part's own.
     """
-    return [(STANDARD_KIT.lane(pad["pitch"]).name, pad["name"]) for pad in _pads(part, whole_kit=False)]
+    return [(lane.name, part.lane_name(lane.pitches[0])) for lane, _pitch in _lanes(part, whole_kit=False)]
 
 
 def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
@@ -200,8 +200,8 @@ def _held_by_pedal(part: Part) -> list[Note]:
     return held
 
 
-def _pads(part: Part, *, whole_kit: bool) -> list[Pad]:
-    """Lanes of a drum part, or of the whole kit, from the top of the staff: what on-screen pads show."""
+def _lanes(part: Part, *, whole_kit: bool) -> list[tuple[Lane, int]]:
+    """Return the lanes of a drum part, or of the whole kit, from the top of the staff, each with the number that plays it."""
     if not part.instrument.has_lanes:
         return []
     written = {STANDARD_KIT.lane(n.pitch).name: n.pitch for n in part.notes}
@@ -209,7 +209,12 @@ def _pads(part: Part, *, whole_kit: bool) -> list[Pad]:
     others = [lane for lane in STANDARD_KIT.lanes if whole_kit and lane.name not in written]
     lanes = [*own, *others]
     ordered = sorted(lanes, key=lambda lane: (part.lane_place(lane.name), -lane.staff_step))
+    return [(lane, written.get(lane.name, lane.pitches[0])) for lane in ordered]
+
+
+def _pads(part: Part, *, whole_kit: bool) -> list[Pad]:
+    """What on-screen pads show, in the language of the page: names to be read, by which nothing is looked up."""
     return [
-        {"name": _(part.lane_name(lane.pitches[0])), "pitch": written.get(lane.name, lane.pitches[0])}
-        for lane in ordered
+        {"name": gettext(part.lane_name(lane.pitches[0])), "pitch": pitch}
+        for lane, pitch in _lanes(part, whole_kit=whole_kit)
     ]

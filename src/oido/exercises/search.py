@@ -127,7 +127,7 @@ def choices(user: User) -> dict[str, object]:
         "tasks": Task.choices,
         "levels": [(level.key, _(level.name)) for level in LEVELS.values()],
         "meters": sorted(meters, key=lambda text: tuple(map(int, text.split("/")))[::-1]),
-        "keys": [(k, describe_keys(k, usual_reader())) for k in keys],
+        "keys": [(fifths, describe_keys(fifths, usual_reader())) for fifths in keys],
         "tags": list(Tag.objects.filter(exercises__in=rows).distinct()),
         "whose": WHOSE.items(),
         "shown": SHOWN.items(),

@@ -80,8 +80,8 @@ def _begun_in(beginning: Guide, whole: Guide) -> Guide:
         (n for n, section in enumerate(whole.sections) if section.level == 2 and section not in replaced),
         len(whole.sections),
     )
-    own = [replace(new, anchor=old.anchor) for new, old in zip(beginning.sections, replaced, strict=True)]
-    return Guide(slug=whole.slug, title=beginning.title, sections=(*own, *whole.sections[after:]))
+    begun = [replace(new, anchor=old.anchor) for new, old in zip(beginning.sections, replaced, strict=True)]
+    return Guide(slug=whole.slug, title=beginning.title, sections=(*begun, *whole.sections[after:]))
 
 
 def read_guide(file: Path, language: str = BRITISH.code) -> Guide:

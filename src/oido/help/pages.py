@@ -107,7 +107,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("One take: what was written and what was played, what Oido heard, and the mark with its working."),
         guide="report", anchor="a-takes-report",
         questions=(
-            (_("Why is the mark what it is?"), _("“Show the working” has every sum, and the notes that cost the most marks.")),
+            (_("Why is the mark what it is?"), _("“Show the working” shows every sum, and the notes that cost the most marks.")),
             (_("I disagree with a score. What can I do?"), _("Click the score and enter your own, with a reason. Or mark a note as right on its card.")),
             (_("What does “late” mean when the whole take is late?"), _("Being early or late all the time is judged separately. Each note is shown against the player’s own pulse.")),
         ),
@@ -169,7 +169,7 @@ STAFF_PAGES: dict[str, PageHelp] = {
         purpose=_("Who is in a class, how they sign in, and what they were given."),
         guide="school", anchor="classes",
         questions=(
-            (_("What if a student forgets their password?"), _("Print a slip. Its code lets them sign in once and choose a new one.")),
+            (_("What if a student forgets their password?"), _("Print a slip. Its code lets them sign in once and choose a new password.")),
             (_("How do students join?"), _("With a join code. Or you add them, one by one or by importing a list.")),
             (_("Who needs help?"), _("In “Progress”, students who are behind the class come first.")),
         ),

@@ -28,10 +28,10 @@ class Tour:
 STAND = Tour(
     slug="stand", offer=_("Show me round the Stand"),
     steps=(
-        TourStep(at=".stage .music", title=_("The music"), text=_("This is what you play. Click a note to hear it, or press “Listen” to hear it all.")),
-        TourStep(at="[data-check]", title=_("What you play on"), text=_("A keyboard with MIDI, the keys of this computer, or keys on the screen. Play a note: Oido says what it heard.")),
+        TourStep(at=".stage .music", title=_("The music"), text=_("This is what you play. Click a note to hear it, or press “Listen” to hear the whole piece.")),
+        TourStep(at="[data-check]", title=_("What you play on"), text=_("A MIDI keyboard, this computer’s keys, or keys on the screen. Play a note, and Oido tells you what it heard.")),
         TourStep(at=".how", title=_("How you play"), text=_("Choose the tempo, the bars and the hand. Start slowly: practice is not handed in.")),
-        TourStep(at="[data-practise]", title=_("Practise"), text=_("Oido loops the bars and says how each loop went. The ladder beside the music leads from easy to the whole piece.")),
+        TourStep(at="[data-practise]", title=_("Practise"), text=_("Oido loops the bars you choose and tells you how each loop went. The ladder takes you step by step to the whole piece.")),
         TourStep(at="[data-record]", title=_("Record and hand in"), text=_("After the count-in, play to the end. Each take appears below the music; you choose which one to hand in.")),
     ),
 )  # fmt: skip
@@ -39,20 +39,20 @@ BENCH = Tour(
     slug="bench", offer=_("Show me round the Bench"),
     steps=(
         TourStep(at=".bench-page", title=_("The music"), text=_("Click a note to pick it and hear it, then drag it to another place or pitch. Drag its end to make it longer.")),
-        TourStep(at=".strip", title=_("Tools"), text=_("They work on the notes that are picked, or on all of them. Each shows what it would do before it does it.")),
-        TourStep(at=".bench-margin", title=_("The part as text"), text=_("The same notes, bar by bar, for those who prefer to type.")),
-        TourStep(at="#bench-undo", title=_("Undo"), text=_("Every step can be undone, as far back as you like, tomorrow as well.")),
-        TourStep(at="#bench-bar", title=_("Save"), text=_("Students see nothing of what you do here until you save it.")),
+        TourStep(at=".strip", title=_("Tools"), text=_("Tools change the notes you have picked, or all of them if you have picked none. Each one shows you the result before you apply it.")),
+        TourStep(at=".bench-margin", title=_("The part as text"), text=_("The same notes, bar by bar, if you prefer to type.")),
+        TourStep(at="#bench-undo", title=_("Undo"), text=_("You can undo every step, as far back as you like, even tomorrow.")),
+        TourStep(at="#bench-bar", title=_("Save"), text=_("Students can’t see your changes until you save.")),
     ),
 )  # fmt: skip
 DESK = Tour(
     slug="desk", offer=_("Show me round the marking desk"),
     steps=(
         TourStep(at="#page-of-take", title=_("What was played"), text=_("Outlines are the written notes, filled bars are the take. Click a note to see its figures, and to say that it counts as right.")),
-        TourStep(at="[aria-labelledby=heard]", title=_("What Oido heard"), text=_("The most important things first, each with what it cost. “Hear it” plays the place.")),
-        TourStep(at="#mark", title=_("The mark"), text=_("Click a score to enter your own, with a reason. “Show the working” has every sum.")),
-        TourStep(at="#remarks", title=_("Remarks"), text=_("Write to the student about a bar or the whole take. Phrases that you use often can be saved.")),
-        TourStep(at=".desk-top", title=_("Release"), text=_("The student reads the mark and your remarks once you release it, and you are on the next take.")),
+        TourStep(at="[aria-labelledby=heard]", title=_("What Oido heard"), text=_("The most important things come first, with what each one cost. “Hear it” plays that passage.")),
+        TourStep(at="#mark", title=_("The mark"), text=_("Click a score to enter your own and say why. “Show the working” shows every sum.")),
+        TourStep(at="#remarks", title=_("Remarks"), text=_("Write to the student about one bar or the whole take. You can save phrases that you use often.")),
+        TourStep(at=".desk-top", title=_("Release"), text=_("The student can read the mark and your remarks once you release it. You then go straight to the next take.")),
     ),
 )  # fmt: skip
 TEMPLATE = "help/_tour.html"

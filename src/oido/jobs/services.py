@@ -85,8 +85,8 @@ def do(pk: str) -> None:
 
 def _language_of(job: Job) -> str | None:
     """Return the language that the job's owner reads, or else the school's."""
-    own = job.owner.language if job.owner is not None else ""
-    return own or (job.school.language if job.school is not None else get_language())
+    chosen = job.owner.language if job.owner is not None else ""
+    return chosen or (job.school.language if job.school is not None else get_language())
 
 
 def _run(job: Job) -> None:

@@ -35,7 +35,7 @@ class SchoolForm(ModelForm[School]):
         model = School
         fields = ("name", "language", "time_zone", "staff_need_two_step")
         help_texts = {
-            "language": _("For everyone who has not chosen another one for themselves."),
+            "language": _("Used for everyone who has not chosen a language of their own."),
             "time_zone": _("For example Europe/Lisbon. All times and due dates use this time zone."),
             "staff_need_two_step": _(
                 "Heads and teachers who have not set it up yet are asked to do so on their next page."
@@ -71,4 +71,4 @@ class OwnNamingForm(ModelForm[User]):
 def as_usual(user: User) -> tuple[str, object]:
     """Return the choice of note names for someone who leaves them as they are."""
     is_of_school = user.school is not None and user.school.language == get_language()
-    return "", _("as in the school") if is_of_school else _("as is usual in this language")
+    return "", _("as in the school") if is_of_school else _("as usual in this language")

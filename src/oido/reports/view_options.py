@@ -5,6 +5,7 @@ from typing import Any
 
 from django.http import QueryDict
 from django.utils.functional import Promise
+from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
 
 from ear.criteria.score import Verdict
@@ -23,7 +24,7 @@ VERDICT_NAMES: dict[Verdict, Promise] = {key: promise(name) for key, name in NAM
 
 
 def voice_name(voice: str) -> Any:
-    return {"right": _("right hand"), "left": _("left hand")}.get(voice, voice)
+    return {"right": _("right hand"), "left": _("left hand")}.get(voice) or gettext(voice)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

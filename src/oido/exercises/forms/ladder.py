@@ -68,7 +68,7 @@ class RungForm(forms.Form):
         elif part.instrument.has_lanes:
             del self.fields["hand"]
             lanes = {name: name for name in rung.lanes} | dict(lanes_of(part))
-            offer(self, "lanes", list(lanes.items()))
+            offer(self, "lanes", [(lane, _(name)) for lane, name in lanes.items()])
         else:
             del self.fields["lanes"], self.fields["moves"]
             if voices_of(part) or rung.hand:

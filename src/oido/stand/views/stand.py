@@ -194,6 +194,7 @@ def _stand_data(
     # Where the page shows no notes, keys are laid out for those that are wanted.
     ends = [Note(onset_tick=0, length_tick=1, pitch=pitch, velocity=1) for pitch in (low, high)]
     has_ends = not part.notes and part.instrument.has_key
+    lanes = {pitch: part.lane_name(pitch) for lane in STANDARD_KIT.lanes for pitch in lane.pitches}
     laid = playing_data(part.with_notes(ends) if has_ends else part, left_handed=request.user.left_handed)
     return {
         **playing_data(part, left_handed=request.user.left_handed, whole_kit=hides or not part.notes),
@@ -206,7 +207,7 @@ def _stand_data(
         "part": exercise.part_in_force.pk,
         "allowedNotes": _allowed_notes(exercise, part),
         "fingers": [note.finger for note in part.notes],
-        "beatValue": conventions.value_name("crotchet"),
+        "beatValue": _(conventions.value_name("crotchet")),
         "countInBars": own_part.bars_before(exercise.count_in_bars),
         "ownFifths": own_part.fifths,
         "keyText": str(part.fifths),
@@ -215,7 +216,8 @@ def _stand_data(
         "range": (round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))),
         "passes": rules.passes,
         "countsAfter": rules.counts_after(own_part.last_bar),
-        "lanes": {pitch: _(part.lane_name(pitch)) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
+        "lanes": lanes,
+        "laneNames": {pitch: _(name) for pitch, name in lanes.items()},
         **recording_data(exercise, part, semitones=semitones),
     }
 
@@ -244,7 +246,7 @@ def _reach(exercise: Exercise, part: Part) -> KeysReach | None:
 def _keys(exercise: Exercise, part: Part, reader: Reader) -> list[tuple[int, str]]:
     """Keys to choose from, the part's own first; none where there is but one."""
     others = [k for k in exercise.recording_rules.keys if k != part.fifths and part.instrument.has_key]
-    return [(k, describe_keys(k, reader)) for k in (part.fifths, *others)] if others else []
+    return [(fifths, describe_keys(fifths, reader)) for fifths in (part.fifths, *others)] if others else []
 
 
 def _hearing(request: Request) -> UUID | None:

@@ -115,7 +115,7 @@ function start(root) {
   const find = (/** @type {string} */ what) => /** @type {any} */ (root.querySelector(`[data-${what}]`));
   const say = (/** @type {string} */ words) => (find("state").textContent = words);
   const name = (/** @type {number} */ pitch) =>
-    data.hasLanes ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
+    data.hasLanes ? (data.laneNames[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
   const page = { root, data, find, say };
 
   // What is played first, and then what the part sounds like.
